@@ -41,7 +41,10 @@ BENCHMARKS = {
 def main(names: list[str]) -> int:
     unknown = [n for n in names if n not in BENCHMARKS]
     if unknown:
-        print(f"There is no benchmark {unknown[0]}: there are {', '.join(BENCHMARKS)}.", file=sys.stderr)
+        print(
+            f"There is no benchmark {unknown[0]}: there are {', '.join(BENCHMARKS)}.",
+            file=sys.stderr,
+        )
         return 2
     fine = True
     for name in names or BENCHMARKS:

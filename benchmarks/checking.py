@@ -26,9 +26,13 @@ def checking() -> Iterator[Figure]:
     facts = analyse(project)
     surface = next(iter(project.surfaces.values()))
     ends = np.array([(s.up.x, s.up.y, s.down.x, s.down.y) for s in facts.spans.values()], float)
-    sections = median_ms(lambda: Tin(surface.vertices, surface.faces).sections(ends[:, :2], ends[:, 2:]), 3)
+    sections = median_ms(
+        lambda: Tin(surface.vertices, surface.faces).sections(ends[:, :2], ends[:, 2:]), 3
+    )
     whole = median_ms(lambda: check(project, analyse(project)), 3)
-    yield Figure("full check of 10,000 pipes, its ground sections", whole, sections, whole / sections, 3.0)
+    yield Figure(
+        "full check of 10,000 pipes, its ground sections", whole, sections, whole / sections, 3.0
+    )
 
     findings = check(project, facts)
     key = list(project.pipes)[PIPES // 2]
@@ -70,9 +74,12 @@ def with_services(project: Project) -> Project:
     z = rng.uniform(40, 62, (SERVICES, 2))
     services = {
         ServiceId(f"v{i}"): ServiceLine(
-            id=ServiceId(f"v{i}"), label=f"W{i}", kind="water", size=0.2,
+            id=ServiceId(f"v{i}"),
+            label=f"W{i}",
+            kind="water",
+            size=0.2,
             points=((*a[i].tolist(), float(z[i, 0])), (*b[i].tolist(), float(z[i, 1]))),
         )
         for i in range(SERVICES)
-    }  # fmt: skip
+    }
     return replace(project, services=services)

@@ -39,7 +39,7 @@ def deliver() -> Iterator[Figure]:
     yield Figure("DXF of 10,000 pipes, against the bare library", ours, bare, ours / bare, 1.5)
 
 
-# -- the bare libraries ------------------------------------------------------------------------------------------------
+# -- the bare libraries ----------------------------------------------------------------------------
 
 
 def _bare_pdf(pages: list[Page]) -> bytes:
@@ -81,7 +81,9 @@ def _bare(canvas: Any, marks: Iterable[Mark], ox: float, oy: float, k: float) ->
             canvas.setFillColorRGB(0.9, 0.9, 0.9)
             canvas.drawPath(path, stroke=int(isinstance(m, Stroke)), fill=int(isinstance(m, Fill)))
         elif isinstance(m, Segments):
-            at = np.column_stack([ox + k * m.xy[:, 0], oy - k * m.xy[:, 1], ox + k * m.xy[:, 2], oy - k * m.xy[:, 3]])
+            at = np.column_stack(
+                [ox + k * m.xy[:, 0], oy - k * m.xy[:, 1], ox + k * m.xy[:, 2], oy - k * m.xy[:, 3]]
+            )
             canvas.setStrokeColorRGB(0.1, 0.2, 0.3)
             canvas.lines(at[~np.isnan(at).any(axis=1)].tolist())
         elif isinstance(m, Disc):
@@ -92,7 +94,11 @@ def _bare(canvas: Any, marks: Iterable[Mark], ox: float, oy: float, k: float) ->
             canvas.translate(ox + k * m.x, oy - k * m.y)
             canvas.rotate(-m.angle)
             canvas.setFont("Plex-Regular", 11.5 * k)
-            {"left": canvas.drawString, "middle": canvas.drawCentredString, "right": canvas.drawRightString}[m.anchor](0, 0, m.text)
+            {
+                "left": canvas.drawString,
+                "middle": canvas.drawCentredString,
+                "right": canvas.drawRightString,
+            }[m.anchor](0, 0, m.text)
             canvas.restoreState()
 
 
@@ -109,13 +115,22 @@ def _bare_dxf(job: Job) -> bytes:
         xyz = pipe_line(f)
         space.add_lwpolyline(xyz[:, :2].tolist(), dxfattribs={"layer": "pipe"})
         space.add_polyline3d(xyz.tolist(), dxfattribs={"layer": "invert"})
-        text = space.add_text(f"{f.pipe.label} {f.dn} {f.slope}", height=1.25, dxfattribs={"layer": "label", "rotation": 10.0})
+        text = space.add_text(
+            f"{f.pipe.label} {f.dn} {f.slope}",
+            height=1.25,
+            dxfattribs={"layer": "label", "rotation": 10.0},
+        )
         text.set_placement((float(xyz[0, 0]), float(xyz[0, 1])), align=Align.CENTER)
     for k, place in job.facts.places.items():
         insert = space.add_blockref("S", (place.x, place.y, 0.0), dxfattribs={"layer": "structure"})
         values = attributes(job, k)
         for i, tag in enumerate(ATTRIBUTES):
-            made = insert.add_attrib(tag, values[tag], (place.x, place.y - i), dxfattribs={"layer": "label", "height": 1.25})
+            made = insert.add_attrib(
+                tag,
+                values[tag],
+                (place.x, place.y - i),
+                dxfattribs={"layer": "label", "height": 1.25},
+            )
             made.is_invisible = i > 0
     out = io.StringIO()
     doc.write(out)

@@ -1,4 +1,6 @@
-"""Design flow: of 10,000 pipes against one part-full pass over all of them as arrays, after an edit, and sizing."""
+"""Design flow: of 10,000 pipes against one part-full pass over all of them as arrays, after an
+edit, and sizing.
+"""
 
 from collections.abc import Iterator
 from math import log10
@@ -31,7 +33,12 @@ def flowing() -> Iterator[Figure]:
     yield Figure("the same, exponent from 1k to 10k pipes", ours, tenth, log10(ours / tenth), 1.15)
     chain = rained(network(200, run=200))
     facts = analyse(chain)
-    edited = [set_invert(chain, PipeId("p0-1"), "down", chain.pipes[PipeId("p0-1")].invert_down + 0.001 * i) for i in range(12)]
+    edited = [
+        set_invert(
+            chain, PipeId("p0-1"), "down", chain.pipes[PipeId("p0-1")].invert_down + 0.001 * i
+        )
+        for i in range(12)
+    ]
     spent = iter(edited * 20)
     ours = median_ms(lambda: analyse(next(spent), facts), 21)
     yield Figure("facts after a level edit at the top of 200 pipes", ours, None, ours, 4.0)
@@ -45,7 +52,9 @@ def flowing() -> Iterator[Figure]:
 def rained(project: Project) -> Project:
     """A network with an area at every structure but the ends, and a rain."""
     areas = {
-        AreaId(f"a{i}"): Area(id=AreaId(f"a{i}"), name=f"A{i}", kind="roof", structure=p.up, size=120.0 + i % 90)
+        AreaId(f"a{i}"): Area(
+            id=AreaId(f"a{i}"), name=f"A{i}", kind="roof", structure=p.up, size=120.0 + i % 90
+        )
         for i, p in enumerate(project.pipes.values())
     }
     return replace(project, areas=areas, rain=Rain())
@@ -56,7 +65,9 @@ def _whole(facts: Facts) -> object:
 
 
 def part_full(share: Array) -> Array:
-    """Angles at which round pipes carry shares of their full flow, all at once: Newton's steps on the logarithm of the flow."""
+    """Angles at which round pipes carry shares of their full flow, all at once: Newton's steps
+    on the logarithm of the flow.
+    """
     t = np.full_like(share, 3.0)
     want = np.log(share * 2 * np.pi)
     for _ in range(8):

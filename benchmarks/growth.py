@@ -14,4 +14,10 @@ def growth() -> Iterator[Figure]:
     for size, times in ((1_000, 5), (100_000, 1)):  # the warm-up counts for the second
         project = network(size)
         spent.append(median_ms(lambda p=project: check(p, analyse(p)), times))
-    yield Figure("full check, exponent from 1k to 100k pipes", spent[1], spent[0], log10(spent[1] / spent[0]) / 2, 1.15)
+    yield Figure(
+        "full check, exponent from 1k to 100k pipes",
+        spent[1],
+        spent[0],
+        log10(spent[1] / spent[0]) / 2,
+        1.15,
+    )

@@ -8,7 +8,9 @@ from typing import Any, NamedTuple
 
 
 class Figure(NamedTuple):
-    """One figure: ours and the peer's or floor's in the same unit, and the ratio or value that must not be passed."""
+    """One figure: ours and the peer's or floor's in the same unit, and the ratio or value that
+    must not be passed.
+    """
 
     name: str
     ours: float
@@ -22,9 +24,16 @@ class Figure(NamedTuple):
         return self.ratio <= self.goal
 
     def line(self) -> str:
-        peer = f"{self.floor:10.3f} {self.unit}" if self.floor is not None else f"{'–':>10} {'':{len(self.unit)}}"
+        peer = (
+            f"{self.floor:10.3f} {self.unit}"
+            if self.floor is not None
+            else f"{'–':>10} {'':{len(self.unit)}}"
+        )
         state = "ok" if self.ok else "over"
-        return f"{self.name:44} {self.ours:10.3f} {self.unit} {peer}  {self.ratio:8.4f}  goal {self.goal:8.4f}  {state}"
+        return (
+            f"{self.name:44} {self.ours:10.3f} {self.unit} {peer}  {self.ratio:8.4f}  goal "
+            f"{self.goal:8.4f}  {state}"
+        )
 
 
 def median_ms(run: Callable[[], Any], times: int) -> float:
@@ -44,7 +53,9 @@ def median_ms(run: Callable[[], Any], times: int) -> float:
 
 
 def frame_ms(step: Callable[[int], None], times: int) -> float:
-    """Median time of a step in a window, ms, the first left out; what it leaves to be painted is painted unmeasured."""
+    """Median time of a step in a window, ms, the first left out; what it leaves to be painted is
+    painted unmeasured.
+    """
     from zumbert.app.main import application
 
     app, spent = application(), []

@@ -1,8 +1,9 @@
-"""`python -m benchmarks.mutations [COUNT] [SEED]`: how many of some small changes the closest tests see.
+"""`python -m benchmarks.mutations [COUNT] [SEED]`: how many of some small changes the closest tests
+see.
 
-Mutants are drawn by seed from all of the core; each is put in the place of its module, and the test files that are
-closest to it by imports are run, and what was recorded is compared. Those that no test sees are listed. Exits 1 where the
-goal is missed.
+Mutants are drawn by seed from all of the core; each is put in the place of its module, and the test
+files that are closest to it by imports are run, and what was recorded is compared. Those that no
+test sees are listed. Exits 1 where the goal is missed.
 """
 
 import ast
@@ -26,14 +27,23 @@ GOAL = 0.8
 FILES = 4  # of tests that are run at most
 BROAD = 50  # modules: tests that import more are close to none
 LONGEST = 240  # s; a mutant that makes tests run longer is seen
-RECORDED = ROOT / "tests" / "recorded" / "test_recorded.py"  # figures of all of the core: close to each module
+# figures of all of the core: close to each module
+RECORDED = ROOT / "tests" / "recorded" / "test_recorded.py"
 WINDOW = ("app", "desk")  # tests that go through the window: close to what only the window uses
 
 
 def modules(folders: Sequence[str] = CORE) -> list[str]:
     """All modules of the core, or of other folders."""
-    files = [p for name in folders for p in sorted((SOURCE / "zumbert" / name).rglob("*.py")) if p.stat().st_size]
-    return [".".join(p.relative_to(SOURCE).with_suffix("").parts).removesuffix(".__init__") for p in files]
+    files = [
+        p
+        for name in folders
+        for p in sorted((SOURCE / "zumbert" / name).rglob("*.py"))
+        if p.stat().st_size
+    ]
+    return [
+        ".".join(p.relative_to(SOURCE).with_suffix("").parts).removesuffix(".__init__")
+        for p in files
+    ]
 
 
 @cache
@@ -54,16 +64,22 @@ def test_files() -> dict[Path, set[str]]:
 
 
 def closest(module: str, tests: dict[Path, set[str]]) -> list[Path]:
-    """The tests that are closest to a module: those of its name, those that import it, else those that import what does."""
+    """The tests that are closest to a module: those of its name, those that import it, else
+    those that import what does.
+    """
     folder, name = module.split(".")[1], module.rpartition(".")[2]
-    of_core = {p: names for p, names in tests.items() if p.parts[-2] not in WINDOW and len(names) <= BROAD}
+    of_core = {
+        p: names for p, names in tests.items() if p.parts[-2] not in WINDOW and len(names) <= BROAD
+    }
     mirrored = [p for p in tests if p.stem == f"test_{name}" and p.parts[-2] == folder]
     found = _nearest(module, of_core, modules()) or _nearest(module, tests, modules((*CORE, "app")))
     return [*list(dict.fromkeys([*mirrored, *found]))[:FILES], RECORDED]
 
 
 def _nearest(module: str, tests: dict[Path, set[str]], through: list[str]) -> list[Path]:
-    """The tests that import a module, else those that import one that does, and so on; the narrowest first."""
+    """The tests that import a module, else those that import one that does, and so on; the
+    narrowest first.
+    """
     known, layer, near = {module}, {module}, list[Path]()
     while layer and not near:
         near = [p for p, names in tests.items() if names & layer]
@@ -74,20 +90,41 @@ def _nearest(module: str, tests: dict[Path, set[str]], through: list[str]) -> li
 
 def seen(mutant: Mutant, files: list[Path]) -> bool:
     """Whether a test fails with the mutant in its place."""
-    env = os.environ | {VARIABLE: f"{mutant.module} {mutant.number}", "QT_QPA_PLATFORM": "offscreen"}
-    command = [sys.executable, "-m", "pytest", "-p", "benchmarks.mutants", "-p", "no:cacheprovider", "-n", "0", "-x", "-q"]
+    env = os.environ | {
+        VARIABLE: f"{mutant.module} {mutant.number}",
+        "QT_QPA_PLATFORM": "offscreen",
+    }
+    command = [
+        sys.executable,
+        "-m",
+        "pytest",
+        "-p",
+        "benchmarks.mutants",
+        "-p",
+        "no:cacheprovider",
+        "-n",
+        "0",
+        "-x",
+        "-q",
+    ]
     try:
-        done = subprocess.run([*command, *map(str, files)], env=env, cwd=ROOT, capture_output=True, timeout=LONGEST)
+        done = subprocess.run(
+            [*command, *map(str, files)], env=env, cwd=ROOT, capture_output=True, timeout=LONGEST
+        )
     except subprocess.TimeoutExpired:
         return True
     return done.returncode != 0
 
 
 def sample(count: int, seed: int) -> list[Mutant]:
-    """Mutants drawn from all of the core, each as likely; what changes in one place draws no others elsewhere."""
+    """Mutants drawn from all of the core, each as likely; what changes in one place draws no
+    others elsewhere.
+    """
 
     def lot(mutant: Mutant, nth: int) -> bytes:
-        return sha256(f"{seed} {mutant.module} {mutant.before} {mutant.after} {nth}".encode()).digest()
+        return sha256(
+            f"{seed} {mutant.module} {mutant.before} {mutant.after} {nth}".encode()
+        ).digest()
 
     drawn = []
     for module in modules():
@@ -104,9 +141,15 @@ def main(count: int = 60, seed: int = 25) -> int:
     with ThreadPoolExecutor(os.cpu_count()) as pool:
         found = list(pool.map(lambda m: seen(m, closest(m.module, tests)), drawn))
     for mutant in [m for m, caught in zip(drawn, found, strict=True) if not caught]:
-        print(f"not seen: {mutant.module}:{mutant.line}  {mutant.before}  ->  {mutant.after}  ({mutant.number})")
+        print(
+            f"not seen: {mutant.module}:{mutant.line}  {mutant.before}  ->  {mutant.after}  "
+            f"({mutant.number})"
+        )
     share = sum(found) / len(found)
-    print(f"{sum(found)} of {count} mutants are seen: {share:.0%}, goal {GOAL:.0%}, seed {seed}, {time.monotonic() - began:.0f} s")
+    print(
+        f"{sum(found)} of {count} mutants are seen: {share:.0%}, goal {GOAL:.0%}, seed {seed}, "
+        f"{time.monotonic() - began:.0f} s"
+    )
     return 0 if share >= GOAL else 1
 
 

@@ -1,4 +1,6 @@
-"""Panning over a surface of 300,000 triangles with a drawing of 100,000 segments: milliseconds a frame."""
+"""Panning over a surface of 300,000 triangles with a drawing of 100,000 segments: milliseconds a
+frame.
+"""
 
 import os
 import statistics
@@ -32,14 +34,22 @@ def panning() -> Iterator[Figure]:
     project = add_surface(new_project("large"), "Ground", "existing", vertices, faces)
     project = add_background(
         project,
-        Background(id=BackgroundId(""), name="survey", layers=("0",), segments=segments, layer=np.zeros(len(segments), np.int32)),
+        Background(
+            id=BackgroundId(""),
+            name="survey",
+            layers=("0",),
+            segments=segments,
+            layer=np.zeros(len(segments), np.int32),
+        ),
     )
     app = application()
     apply_theme(app, "light")
     window = Window(project)
     window.show()
     app.processEvents()
-    window.plan.map = replace(window.plan.map, scale=3.78, x=float(vertices[:, 0].mean()), y=float(vertices[:, 1].mean()))
+    window.plan.map = replace(
+        window.plan.map, scale=3.78, x=float(vertices[:, 0].mean()), y=float(vertices[:, 1].mean())
+    )
     window.plan.repaint()
     spent = []
     for i in range(60):

@@ -1,5 +1,6 @@
-"""A plan with 5,000 structures in sight of the mouse: hover and pick (the event, without its paint), and a structure that
-is dragged, a whole frame; it stands in a run that the long section does not show.
+"""A plan with 5,000 structures in sight of the mouse: hover and pick (the event, without its
+paint), and a structure that is dragged, a whole frame; it stands in a run that the long section
+does not show.
 """
 
 import os
@@ -28,13 +29,20 @@ def plan() -> Iterator[Figure]:
     view = window.plan
     view.fit_map()
     app.processEvents()
-    project, places = window.session.state.current.project, window.session.state.current.facts.places
+    project, places = (
+        window.session.state.current.project,
+        window.session.state.current.facts.places,
+    )
     keys = list(project.structures)
     one = keys[len(keys) // 2]
 
-    def send(kind: QEvent.Type, x: float, y: float, button: Qt.MouseButton, held: Qt.MouseButton) -> None:
+    def send(
+        kind: QEvent.Type, x: float, y: float, button: Qt.MouseButton, held: Qt.MouseButton
+    ) -> None:
         at = QPointF(x, y)
-        event = QMouseEvent(kind, at, view.mapToGlobal(at), button, held, Qt.KeyboardModifier.NoModifier)
+        event = QMouseEvent(
+            kind, at, view.mapToGlobal(at), button, held, Qt.KeyboardModifier.NoModifier
+        )
         app.sendEvent(view, event)
 
     none, left = Qt.MouseButton.NoButton, Qt.MouseButton.LeftButton
@@ -59,7 +67,9 @@ def plan() -> Iterator[Figure]:
         send(QEvent.Type.MouseMove, x + 8 + i % 20, y + 5, none, left)
         view.repaint()
 
-    yield Figure("a structure dragged among 5,000, a frame", (ours := frame_ms(drag, 40)), None, ours, 16.0)
+    yield Figure(
+        "a structure dragged among 5,000, a frame", (ours := frame_ms(drag, 40)), None, ours, 16.0
+    )
     send(QEvent.Type.MouseButtonRelease, x, y, left, none)
     window.session.open(network(50), None)  # nothing unsaved to ask about
     window.close()

@@ -44,7 +44,9 @@ def reading() -> Iterator[Figure]:
 
 
 def _choosing(path: Path) -> Iterator[Figure]:
-    """Another unit chosen for 150,000 points that are about to be imported, against triangulating them."""
+    """Another unit chosen for 150,000 points that are about to be imported, against
+    triangulating them.
+    """
     project, found = new_project("choice"), read_files(sorted_out([path]))
     choices = Choices(roles=guessed_roles(project, found))
     begun = time.perf_counter()  # once: the second look finds all of it again
@@ -52,16 +54,22 @@ def _choosing(path: Path) -> Iterator[Figure]:
     whole = (time.perf_counter() - begun) * 1000
     units = iter(("ft", "US survey ft", "yd", "dm"))
     one = median_ms(lambda: built(project, found, replace(choices, units={path: next(units)})), 3)
-    yield Figure("another unit for 150,000 points against a first look", one, whole, one / whole, 0.1)
+    yield Figure(
+        "another unit for 150,000 points against a first look", one, whole, one / whole, 0.1
+    )
 
 
 def _write(path: Path, vertices: np.ndarray, faces: np.ndarray) -> None:
     with path.open("w") as f:
         f.write(
-            '<LandXML xmlns="http://www.landxml.org/schema/LandXML-1.2" version="1.2"><Units><Metric linearUnit="meter"/>'
+            '<LandXML xmlns="http://www.landxml.org/schema/LandXML-1.2" '
+            'version="1.2"><Units><Metric linearUnit="meter"/>'
             '</Units><Surfaces><Surface name="G"><Definition surfType="TIN"><Pnts>\n'
         )
-        f.writelines(f'<P id="{i}">{y:.3f} {x:.3f} {z:.3f}</P>\n' for i, (x, y, z) in enumerate(vertices.tolist(), 1))
+        f.writelines(
+            f'<P id="{i}">{y:.3f} {x:.3f} {z:.3f}</P>\n'
+            for i, (x, y, z) in enumerate(vertices.tolist(), 1)
+        )
         f.write("</Pnts><Faces>\n")
         f.writelines(f"<F>{a} {b} {c}</F>\n" for a, b, c in (faces + 1).tolist())
         f.write("</Faces></Definition></Surface></Surfaces></LandXML>\n")

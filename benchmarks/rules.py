@@ -12,7 +12,10 @@ from zumbert.checks.legal import Constraint, least_breach, shallowest
 def rules() -> Iterator[Figure]:
     t = np.linspace(0, 1, 180)  # all of them on the hull: ground that sags
     z = 50 + 3 * (t - 0.5) ** 2
-    rows = [Constraint(1 - s, s, v - 1.245, "cover_min") for s, v in zip(t.tolist(), z.tolist(), strict=True)]
+    rows = [
+        Constraint(1 - s, s, v - 1.245, "cover_min")
+        for s, v in zip(t.tolist(), z.tolist(), strict=True)
+    ]
     rows += [Constraint(-1, 1, -0.24, "slope_min"), Constraint(1, -1, 6.0, "slope_max")]
     high = [*rows, Constraint(0, -1, -49.5, "drop_min")]  # the outlet lies too high for the cover
     a = np.array([(r.a, r.b, -1.0 if r.rule == "cover_min" else 0.0) for r in high])

@@ -1,5 +1,5 @@
-"""A long section of 2 km with 60 structures that is zoomed, and an end dragged among 10,000 pipes over a large ground:
-each a whole frame, from the mouse event to the paint.
+"""A long section of 2 km with 60 structures that is zoomed, and an end dragged among 10,000 pipes
+over a large ground: each a whole frame, from the mouse event to the paint.
 """
 
 import os
@@ -21,11 +21,15 @@ def long_run() -> Project:
     project = network(100)
     structures, pipes = dict(project.structures), dict(project.pipes)
     first, second = StructureId("s0-49"), StructureId("s1-0")
-    kept = [k for k in structures if k.startswith("s0-") and k != "s0-50"] + [StructureId(f"s1-{i}") for i in range(11)]
+    kept = [k for k in structures if k.startswith("s0-") and k != "s0-50"] + [
+        StructureId(f"s1-{i}") for i in range(11)
+    ]
     for i, key in enumerate(kept):
         s = structures[key]
         structures[key] = replace(
-            s, place=Free(i * 34.0, 20.0 + (i % 3)), type=s.type if i < 59 else structures[StructureId("s0-50")].type
+            s,
+            place=Free(i * 34.0, 20.0 + (i % 3)),
+            type=s.type if i < 59 else structures[StructureId("s0-50")].type,
         )
     joint = pipes[PipeId("p0-49")]
     pipes[PipeId("join")] = replace(joint, id=PipeId("join"), label="join", up=first, down=second)
@@ -56,13 +60,29 @@ def section() -> Iterator[Figure]:
     def zoom(i: int) -> None:
         at = QPointF(500.0, 150.0)
         turn = QPoint(0, 30 if i % 20 < 10 else -30)
-        app.sendEvent(view, QWheelEvent(
-            at, view.mapToGlobal(at), QPoint(), turn, none, Qt.KeyboardModifier.NoModifier, Qt.ScrollPhase.NoScrollPhase, False
-        ))  # fmt: skip
+        app.sendEvent(
+            view,
+            QWheelEvent(
+                at,
+                view.mapToGlobal(at),
+                QPoint(),
+                turn,
+                none,
+                Qt.KeyboardModifier.NoModifier,
+                Qt.ScrollPhase.NoScrollPhase,
+                False,
+            ),
+        )
         view.repaint()
 
     shown = len(window.session.state.run.structures) if window.session.state.run is not None else 0
-    yield Figure(f"zooming a section of 2 km, {shown} structures", (ours := frame_ms(zoom, 40)), None, ours, 16.0)
+    yield Figure(
+        f"zooming a section of 2 km, {shown} structures",
+        (ours := frame_ms(zoom, 40)),
+        None,
+        ours,
+        16.0,
+    )
     window.session.open(network(200, run=200), None)
     app.processEvents()
 
@@ -74,10 +94,13 @@ def section() -> Iterator[Figure]:
         while view._making.active:
             t = perf_counter()
             view._making._go_on()
-            if i:  # the first, as in `frame_ms`, pays for the plan of a project that was just opened
+            # the first, as in `frame_ms`, pays for the plan of a project that was just opened
+            if i:
                 turns.append((perf_counter() - t) * 1000)
 
-    yield Figure("a section of 200 structures made anew", (ours := frame_ms(sharpen, 10)), None, ours, 160.0)
+    yield Figure(
+        "a section of 200 structures made anew", (ours := frame_ms(sharpen, 10)), None, ours, 160.0
+    )
     longest = sorted(turns)[int(len(turns) * 0.98)]
     yield Figure("the same, what a notch waits for", longest, None, longest, 32.0)
     window.session.open(network(50), None)
@@ -96,9 +119,16 @@ def section() -> Iterator[Figure]:
     x, y = ring_places(session.state.current.facts.pipes[pipe], reach, view.sight)["down"]
     left = Qt.MouseButton.LeftButton
 
-    def send(kind: QEvent.Type, x: float, y: float, button: Qt.MouseButton, held: Qt.MouseButton) -> None:
+    def send(
+        kind: QEvent.Type, x: float, y: float, button: Qt.MouseButton, held: Qt.MouseButton
+    ) -> None:
         at = QPointF(x, y)
-        app.sendEvent(view, QMouseEvent(kind, at, view.mapToGlobal(at), button, held, Qt.KeyboardModifier.NoModifier))
+        app.sendEvent(
+            view,
+            QMouseEvent(
+                kind, at, view.mapToGlobal(at), button, held, Qt.KeyboardModifier.NoModifier
+            ),
+        )
 
     send(QEvent.Type.MouseMove, x, y, none, none)
     send(QEvent.Type.MouseButtonPress, x, y, left, left)
@@ -107,7 +137,9 @@ def section() -> Iterator[Figure]:
         send(QEvent.Type.MouseMove, x, y + 4 + i % 20, none, left)
         view.repaint()
 
-    yield Figure("an end dragged among 10,000 pipes, a frame", (ours := frame_ms(drag, 40)), None, ours, 16.0)
+    yield Figure(
+        "an end dragged among 10,000 pipes, a frame", (ours := frame_ms(drag, 40)), None, ours, 16.0
+    )
     assert session.state.previewing, "nothing was dragged"
     send(QEvent.Type.MouseButtonRelease, x, y, left, none)
     session.open(network(50), None)

@@ -1,4 +1,6 @@
-"""Space: a frame while the eye moves over 100,000 triangles and 2,000 pipes, against the bare library drawing the same buffers."""
+"""Space: a frame while the eye moves over 100,000 triangles and 2,000 pipes, against the bare
+library drawing the same buffers.
+"""
 
 from collections.abc import Callable, Iterator
 from itertools import cycle
@@ -46,20 +48,31 @@ def space() -> Iterator[Figure]:
     turns = cycle(np.linspace(0, 60, 20).tolist())
     ours = median_ms(lambda: frame(eye.orbited(eye.target, next(turns), 0.0)), 15)
     bare = median_ms(_bare(pen, eye), 15)
-    triangles = sum(len(p.mesh.faces) for p in made.parts.values() if p.mesh is not None and p.kind == "ground")
-    name = f"a frame of space while the eye moves, {triangles} triangles and {len(facts.pipes)} pipes, against bare moderngl"
+    triangles = sum(
+        len(p.mesh.faces) for p in made.parts.values() if p.mesh is not None and p.kind == "ground"
+    )
+    name = (
+        f"a frame of space while the eye moves, {triangles} triangles and {len(facts.pipes)} "
+        "pipes, against bare moderngl"
+    )
     yield Figure(name, ours, bare, ours / bare, 2.0)
     dragged = _dragged(pen, facts, findings, made, eye)
     level = median_ms(dragged, 15)
-    yield Figure("the same while one level is dragged, against that frame", level, ours, level / ours, 1.2)
+    yield Figure(
+        "the same while one level is dragged, against that frame", level, ours, level / ours, 1.2
+    )
 
 
-def _frame(pen: SpacePen, facts: Facts, findings: Findings, made: Scene) -> Callable[[SpaceEye], object]:
+def _frame(
+    pen: SpacePen, facts: Facts, findings: Findings, made: Scene
+) -> Callable[[SpaceEye], object]:
     """One frame as the view makes it."""
     kept = [made]
 
     def frame(eye: SpaceEye) -> bytes:
-        kept[0] = scene(Picture(facts=facts, findings=findings), InSpace(strength=STRENGTH), kept[0])
+        kept[0] = scene(
+            Picture(facts=facts, findings=findings), InSpace(strength=STRENGTH), kept[0]
+        )
         pen.load(kept[0])
         pen.look("light", frozenset(), None)
         return pen.draw(eye, SIZE, STRENGTH)
@@ -67,16 +80,27 @@ def _frame(pen: SpacePen, facts: Facts, findings: Findings, made: Scene) -> Call
     return frame
 
 
-def _dragged(pen: SpacePen, facts: Facts, findings: Findings, made: Scene, eye: SpaceEye) -> Callable[[], object]:
+def _dragged(
+    pen: SpacePen, facts: Facts, findings: Findings, made: Scene, eye: SpaceEye
+) -> Callable[[], object]:
     pipe = PipeId("p0-5")
     project = facts.project
     tried = cycle(
-        [analyse(set_invert(project, pipe, "down", project.pipes[pipe].invert_down - 0.01 * i), facts) for i in range(1, 9)]
+        [
+            analyse(
+                set_invert(project, pipe, "down", project.pipes[pipe].invert_down - 0.01 * i), facts
+            )
+            for i in range(1, 9)
+        ]
     )
     kept = [made]
 
     def frame() -> bytes:
-        kept[0] = scene(Picture(facts=next(tried), findings=findings, before=facts), InSpace(strength=STRENGTH), kept[0])
+        kept[0] = scene(
+            Picture(facts=next(tried), findings=findings, before=facts),
+            InSpace(strength=STRENGTH),
+            kept[0],
+        )
         pen.load(kept[0])
         pen.look("light", frozenset(), None)
         return pen.draw(eye, SIZE, STRENGTH)
@@ -91,10 +115,12 @@ def _bare(pen: SpacePen, eye: SpaceEye) -> Callable[[], object]:
     arrays = [
         (ctx.vertex_array(program, [(store.buffer, how, *fields)]), store.used, mode)
         for kind, how, fields, mode in (
-            (FACE, "3f 3f 4x", ("place", "normal"), ctx.TRIANGLES), (LINE, "3f 4x", ("place",), ctx.LINES),
+            (FACE, "3f 3f 4x", ("place", "normal"), ctx.TRIANGLES),
+            (LINE, "3f 4x", ("place",), ctx.LINES),
         )
-        for store in pen.stores.values() if store.kind is kind and store.buffer is not None
-    ]  # fmt: skip
+        for store in pen.stores.values()
+        if store.kind is kind and store.buffer is not None
+    ]
     canvas = ctx.framebuffer([ctx.texture(SIZE, 4)], ctx.depth_texture(SIZE))
     program["matrix"].write(eye.matrix(pen.origin, pen.far(eye)).T.astype("f4").tobytes())
 
@@ -115,11 +141,20 @@ def _on_ground(project: Project) -> Project:
     xy = np.array([(p.x, p.y) for p in places if p.x is not None], float)
     low, high = xy.min(axis=0) - 20.0, xy.max(axis=0) + 20.0
     n = 225
-    x, y = (v.ravel() for v in np.meshgrid(np.linspace(low[0], high[0], n), np.linspace(low[1], high[1], n)))
+    x, y = (
+        v.ravel()
+        for v in np.meshgrid(np.linspace(low[0], high[0], n), np.linspace(low[1], high[1], n))
+    )
     top = max(p.rim for p in places if p.rim is not None)
     z = top + 0.3 * np.sin(x / 17.0) * np.cos(y / 23.0)
     i = np.arange(n * n).reshape(n, n)
     a, b, c, d = (v.ravel() for v in (i[:-1, :-1], i[:-1, 1:], i[1:, 1:], i[1:, :-1]))
     faces = np.vstack([np.column_stack([a, b, c]), np.column_stack([a, c, d])]).astype(np.int32)
-    ground = Surface(id=SurfaceId("ground"), name="Ground", role="existing", vertices=np.column_stack([x, y, z]), faces=faces)
+    ground = Surface(
+        id=SurfaceId("ground"),
+        name="Ground",
+        role="existing",
+        vertices=np.column_stack([x, y, z]),
+        faces=faces,
+    )
     return replace(project, surfaces={ground.id: ground})

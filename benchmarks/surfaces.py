@@ -29,7 +29,10 @@ def surfaces() -> Iterator[Figure]:
         from matplotlib.tri import Triangulation
         from scipy.spatial import Delaunay
     except ImportError:
-        print("surfaces: its peers matplotlib and scipy are not here, ./test installs them", file=sys.stderr)
+        print(
+            "surfaces: its peers matplotlib and scipy are not here, ./test installs them",
+            file=sys.stderr,
+        )
         return
     vertices, faces = irregular(100_000)
     extent = vertices[:, :2].max()
@@ -37,7 +40,9 @@ def surfaces() -> Iterator[Figure]:
     x, y = rng.uniform(10, extent - 10, (2, 1_000_000))
     tin, peer = Tin(vertices, faces), Triangulation(vertices[:, 0], vertices[:, 1], faces)
     build = median_ms(lambda: Tin(vertices, faces).face_at(0.0, 0.0), 3)
-    peer_build = median_ms(lambda: Triangulation(vertices[:, 0], vertices[:, 1], faces).get_trifinder(), 3)
+    peer_build = median_ms(
+        lambda: Triangulation(vertices[:, 0], vertices[:, 1], faces).get_trifinder(), 3
+    )
     finder = peer.get_trifinder()
     level = median_ms(lambda: tin.level(x, y), 3)
     find = median_ms(lambda: finder(x, y), 1)
@@ -66,7 +71,9 @@ def _sections(tin: Tin, extent: float) -> Iterator[Figure]:
     a = rng.uniform(60, extent - 60, (10_000, 2))
     angle = rng.uniform(0, 2 * np.pi, 10_000)
     b = a + 50 * np.column_stack([np.cos(angle), np.sin(angle)])
-    f = np.sort(np.vstack([tin.faces[:, [0, 1]], tin.faces[:, [1, 2]], tin.faces[:, [2, 0]]]), axis=1)
+    f = np.sort(
+        np.vstack([tin.faces[:, [0, 1]], tin.faces[:, [1, 2]], tin.faces[:, [2, 0]]]), axis=1
+    )
     edges = shapely.linestrings(tin.vertices[np.unique(f, axis=0), :2])
     tree = shapely.STRtree(edges)
 

@@ -1,4 +1,6 @@
-"""Volumes of 1,000 trenches against the same by the geometry library, their union, and what follows a dragged level."""
+"""Volumes of 1,000 trenches against the same by the geometry library, their union, and what
+follows a dragged level.
+"""
 
 from collections.abc import Iterator
 from math import log10
@@ -28,13 +30,20 @@ SIZE = TrenchSize(width=1.1, vertical_height=0.9, batter=0.5)
 
 
 def trenched(pipes: int, apart: float = 1.0) -> Project:
-    """A network whose trenches slope above 0.9 m; with runs nearer to each other than usual they share space."""
+    """A network whose trenches slope above 0.9 m; with runs nearer to each other than usual they
+    share space.
+    """
     project = network(pipes)
     [kind] = project.trench_types.values()
     structures = project.structures
     if apart != 1.0:
-        structures = {k: replace(s, place=replace(s.place, y=s.place.y * apart)) for k, s in structures.items()}
-    return replace(project, trench_types={kind.id: replace(kind, sizes=(SIZE,))}, structures=structures)
+        structures = {
+            k: replace(s, place=replace(s.place, y=s.place.y * apart))
+            for k, s in structures.items()
+        }
+    return replace(
+        project, trench_types={kind.id: replace(kind, sizes=(SIZE,))}, structures=structures
+    )
 
 
 def trench_volumes() -> Iterator[Figure]:
@@ -42,8 +51,13 @@ def trench_volumes() -> Iterator[Figure]:
     facts = analyse(project)
     dug = trenches(facts)
     digs: list[Dig] = list(dug.made["digs"].values())
-    floors = [Floor(*bottom_line(t.pipe, d.size.bedding)) for t, d in zip(dug.pipes.values(), digs, strict=True)]
-    ours = median_ms(lambda: Heights([p.upper for p in trench_plots(dug.world, digs)], floors).over().sum(), 5)
+    floors = [
+        Floor(*bottom_line(t.pipe, d.size.bedding))
+        for t, d in zip(dug.pipes.values(), digs, strict=True)
+    ]
+    ours = median_ms(
+        lambda: Heights([p.upper for p in trench_plots(dug.world, digs)], floors).over().sum(), 5
+    )
     spent = median_ms(lambda: by_library(facts, dug), 1)
     theirs = by_library(facts, dug)
     mine = sum(t.excavation or 0.0 for t in dug.pipes.values())
@@ -55,11 +69,17 @@ def trench_volumes() -> Iterator[Figure]:
     shared = union(dense)
     spent = median_ms(lambda: union(dense), 3)
     gross = sum(t.excavation or 0.0 for t in dense.pipes.values())
-    print(f"    {shared.shared / gross:.0%} of their volume is shared, by {len(shared.overlaps)} pairs")
+    print(
+        f"    {shared.shared / gross:.0%} of their volume is shared, by {len(shared.overlaps)} "
+        "pairs"
+    )
     yield Figure("union of 500 trenches and their pits", spent, None, spent, 1000.0)
 
     key = list(project.pipes)[PIPES // 2]
-    moved = [analyse(set_invert(project, key, "up", project.pipes[key].invert_up - 0.01 * i), facts) for i in range(1, 9)]
+    moved = [
+        analyse(set_invert(project, key, "up", project.pipes[key].invert_up - 0.01 * i), facts)
+        for i in range(1, 9)
+    ]
     exact = trenches(moved[0], dug).pipes[key].excavation or 0.0
     off = abs((estimate(moved[0], moved[0].pipes[key]) or 0.0) / exact - 1) * 100
     turn = iter(range(10**6))
@@ -73,14 +93,20 @@ def trench_volumes() -> Iterator[Figure]:
     yield Figure("estimate of a dragged trench, off by", off, None, off, 1.0, "%")
     few, many = (analyse(trenched(n)) for n in (1_000, 20_000))
     small, large = median_ms(lambda: trenches(few), 3), median_ms(lambda: trenches(many), 1)
-    yield Figure("trenches, exponent from 1k to 20k pipes", large, small, log10(large / small) / log10(20), 1.15)
+    yield Figure(
+        "trenches, exponent from 1k to 20k pipes",
+        large,
+        small,
+        log10(large / small) / log10(20),
+        1.15,
+    )
     spent = median_ms(lambda: trenches(moved[next(turn) % len(moved)], dug), 50)
     yield Figure("its exact trench and both pits, with all shares", spent, None, spent, 4.0)
 
 
 def by_library(facts: Facts, dug: Trenches) -> float:
-    """The same volumes with polygons of the geometry library: each strip of a trench cut with each triangle that it meets, and the
-    prism over each part.
+    """The same volumes with polygons of the geometry library: each strip of a trench cut with each
+    triangle that it meets, and the prism over each part.
     """
     tin = facts.surfaces.existing
     assert tin is not None
@@ -101,7 +127,10 @@ def by_library(facts: Facts, dug: Trenches) -> float:
 def _strips(t: TrenchFacts, origin: Array) -> Iterator[tuple[shapely.Polygon, Plane]]:
     """Bottom and sides of a straight trench as polygons, each with the plane of its floor."""
     assert t.dig is not None and t.plot is not None
-    a, b = np.array(t.pipe.span.point(t.begin)) - origin, np.array(t.pipe.span.point(t.end)) - origin
+    a, b = (
+        np.array(t.pipe.span.point(t.begin)) - origin,
+        np.array(t.pipe.span.point(t.end)) - origin,
+    )
     d = (b - a) / np.hypot(*(b - a))
     left = np.array([-d[1], d[0]])
     slope = t.pipe.slope or 0.0
@@ -109,7 +138,10 @@ def _strips(t: TrenchFacts, origin: Array) -> Iterator[tuple[shapely.Polygon, Pl
     rows = [(0.0, -half, half, 0.0, 0.0)]
     for side in t.dig.sides(t.plot.tall):
         grad = (side.rise_to - side.rise) / (side.out_to - side.out)
-        rows += [(1.0, side.out, side.out_to, side.rise, grad), (-1.0, -side.out_to, -side.out, side.rise, grad)]
+        rows += [
+            (1.0, side.out, side.out_to, side.rise, grad),
+            (-1.0, -side.out_to, -side.out, side.rise, grad),
+        ]
     for sign, u, v, rise, grad in rows:
         xy = np.array([a + u * left, b + u * left, b + v * left, a + v * left])
         inner = u if sign >= 0 else v

@@ -1,4 +1,6 @@
-"""Makes the pictures of docs/screenshots anew from the demo: `.venv/bin/python docs/make_screenshots.py [NAME…]`."""
+"""Makes the pictures of docs/screenshots anew from the demo: `.venv/bin/python
+docs/make_screenshots.py [NAME…]`.
+"""
 
 import os
 import sys
@@ -65,7 +67,12 @@ def move(view: QWidget, x: float, y: float, held: bool = False) -> None:
     APP.sendEvent(
         view,
         QMouseEvent(
-            QEvent.Type.MouseMove, at, view.mapToGlobal(at), Qt.MouseButton.NoButton, buttons, Qt.KeyboardModifier.NoModifier
+            QEvent.Type.MouseMove,
+            at,
+            view.mapToGlobal(at),
+            Qt.MouseButton.NoButton,
+            buttons,
+            Qt.KeyboardModifier.NoModifier,
         ),
     )
     APP.processEvents()
@@ -74,7 +81,11 @@ def move(view: QWidget, x: float, y: float, held: bool = False) -> None:
 def pipe_between(w: Window, up: str, down: str) -> str:
     """A pipe by its ends."""
     names = {k: s.label for k, s in w.session.state.current.project.structures.items()}
-    return next(k for k, p in w.session.state.current.project.pipes.items() if (names[p.up], names[p.down]) == (up, down))
+    return next(
+        k
+        for k, p in w.session.state.current.project.pipes.items()
+        if (names[p.up], names[p.down]) == (up, down)
+    )
 
 
 def hold_ring(w: Window, metres: float) -> None:
@@ -83,7 +94,12 @@ def hold_ring(w: Window, metres: float) -> None:
     reach = next(r for r in s.run.reaches if r.pipe == s.hand.pipe)
     x, y = ring_places(s.shown.facts.pipes[s.hand.pipe], reach, w.section.sight)["down"]
     move(w.section, x, y)
-    QTest.mousePress(w.section, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, QPoint(round(x), round(y)))
+    QTest.mousePress(
+        w.section,
+        Qt.MouseButton.LeftButton,
+        Qt.KeyboardModifier.NoModifier,
+        QPoint(round(x), round(y)),
+    )
     for i in range(1, 6):
         move(w.section, x + 4, y - metres * w.section.sight.sz * i / 5, True)
 
@@ -106,14 +122,21 @@ def levels() -> None:
 
 
 def section() -> None:
-    """The side road's run: a held invert, a fixed rim that is off, a pinned note, the road's profile."""
+    """The side road's run: a held invert, a fixed rim that is off, a pinned note, the road's
+    profile.
+    """
     w = window()
     s = w.session
     there = {x.label: x.id for x in s.state.current.project.structures.values()}
     pipe = pipe_between(w, "S15", "S14")
     s.show_run(RunKey("run", there["S17"]))
     s.edit("Pin", lambda p, f: add_pin(p, f, pipe, 12.0))
-    s.edit("Words", lambda p, f: change_pin(p, next(iter(p.pins)), fields=("chainage", "invert", "cover"), words={"invert": "IL"}))
+    s.edit(
+        "Words",
+        lambda p, f: change_pin(
+            p, next(iter(p.pins)), fields=("chainage", "invert", "cover"), words={"invert": "IL"}
+        ),
+    )
     s.edit("Rim", lambda p, f: set_rim(p, there["S14"], FixedRim(f.places[there["S14"]].rim + 0.4)))
     s.edit("Hold", lambda p, f: hold(p, [], [pipe], "up", True))
     s.set(shows=s.state.shows | {"profile"})
@@ -134,14 +157,24 @@ def layout() -> None:
     w.plan.map = replace(w.plan.map, scale=3.7795, x=1670.0, y=905.0)
     settle(w)
     s9 = next(
-        p for k, p in w.session.state.current.facts.places.items() if w.session.state.current.project.structures[k].label == "S9"
+        p
+        for k, p in w.session.state.current.facts.places.items()
+        if w.session.state.current.project.structures[k].label == "S9"
     )
     road = next(iter(w.session.state.current.facts.roads.values())).alignment
-    places = [(s9.x, s9.y), *((float(x), float(y)) for x, y in (road.point(ch, -5.0) for ch in (296, 326)))]
+    places = [
+        (s9.x, s9.y),
+        *((float(x), float(y)) for x, y in (road.point(ch, -5.0) for ch in (296, 326))),
+    ]
     for x, y in places:
         px, py = w.plan.drawn(x, y)
         move(w.plan, px, py)
-        QTest.mouseClick(w.plan, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, QPoint(round(px), round(py)))
+        QTest.mouseClick(
+            w.plan,
+            Qt.MouseButton.LeftButton,
+            Qt.KeyboardModifier.NoModifier,
+            QPoint(round(px), round(py)),
+        )
     move(w.plan, *w.plan.drawn(*(float(v) for v in road.point(352, -10.0))))
     w.section.fit()
     keep(w, "layout")
@@ -267,8 +300,12 @@ def importing() -> None:
     w = window()
     w.session.open(new_project("New project"), None)
     folder = Path(tempfile.mkdtemp())
-    (folder / "pegs.xyz").write_text("\n".join(f"{i},{1400 + 9 * i},{880 + i % 7},{40 + 0.2 * i:.3f},EG" for i in range(1, 40)))
-    w.exchange.import_paths([FILES / "quillerby.xml", folder / "pegs.xyz", FILES / "land.csv", FILES / "services.csv"])
+    (folder / "pegs.xyz").write_text(
+        "\n".join(f"{i},{1400 + 9 * i},{880 + i % 7},{40 + 0.2 * i:.3f},EG" for i in range(1, 40))
+    )
+    w.exchange.import_paths(
+        [FILES / "quillerby.xml", folder / "pegs.xyz", FILES / "land.csv", FILES / "services.csv"]
+    )
     settle(w)
     dialog = next(d for d in w.findChildren(ImportDialog) if d.isVisible())
     dialog.resize(680, 640)
@@ -297,7 +334,9 @@ def deliver() -> None:
 
 
 def space() -> None:
-    """In space beside the plan: the ground cut away and in section along the run, a chamber selected, a pipe without cover."""
+    """In space beside the plan: the ground cut away and in section along the run, a chamber
+    selected, a pipe without cover.
+    """
     w = window()
     w.centre.next_space()
     w.centre.next_space()
@@ -306,12 +345,22 @@ def space() -> None:
     settle(w)
     eye = w.centre.space
     s4 = next(
-        p for k, p in w.session.state.current.facts.places.items() if w.session.state.current.project.structures[k].label == "S4"
+        p
+        for k, p in w.session.state.current.facts.places.items()
+        if w.session.state.current.project.structures[k].label == "S4"
     )
     w.session.set(space=replace(w.session.state.space, cut=True, section=True))
-    w.session.select(structures=frozenset(k for k, v in w.session.state.current.project.structures.items() if v.label == "S4"))
+    w.session.select(
+        structures=frozenset(
+            k for k, v in w.session.state.current.project.structures.items() if v.label == "S4"
+        )
+    )
     settle(w)
-    eye.look(replace(eye.eye, x=s4.x + 6.0, y=s4.y, z=s4.rim - 1.2, bearing=-0.5, tilt=0.3, distance=34.0))
+    eye.look(
+        replace(
+            eye.eye, x=s4.x + 6.0, y=s4.y, z=s4.rim - 1.2, bearing=-0.5, tilt=0.3, distance=34.0
+        )
+    )
     QTest.qWait(1500)
     keep(w, "space")
 

@@ -1,8 +1,9 @@
 """Tests that run in processes of their own, each begun as a copy of one that is ready for them.
 
-A window costs more to make and to give back than most tests take. So one process for each worker makes it once, and every
-test gets a copy of that process, which ends with the test: nobody has touched what it begins with, and nothing stays. Tests
-that begin a step further, in a stage of the window, get a copy of a copy that has taken that step.
+A window costs more to make and to give back than most tests take. So one process for each worker
+makes it once, and every test gets a copy of that process, which ends with the test: nobody has
+touched what it begins with, and nothing stays. Tests that begin a step further, in a stage of the
+window, get a copy of a copy that has taken that step.
 """
 
 import os
@@ -18,9 +19,16 @@ from _pytest.runner import runtestprotocol
 
 
 class Apart:
-    """Runs some of the tests of a session, told by their number in it. A step is named as the fixture that asks for it."""
+    """Runs some of the tests of a session, told by their number in it. A step is named as the
+    fixture that asks for it.
+    """
 
-    def __init__(self, items: Sequence[pytest.Item], prepare: Callable[[], None], steps: Mapping[str, Callable[[], None]]) -> None:
+    def __init__(
+        self,
+        items: Sequence[pytest.Item],
+        prepare: Callable[[], None],
+        steps: Mapping[str, Callable[[], None]],
+    ) -> None:
         self._items, self._steps = items, steps
         self._worker, self._process = self._begun(prepare)
 
@@ -50,10 +58,14 @@ class Apart:
             pytest.exit("the process that window tests are copied from has ended: see above", 3)
         if isinstance(told, int):
             name = signal.Signals(told).name if told in set(signal.Signals) else str(told)
-            hook.pytest_runtest_logreport(report=_ended(item, f"the process of this test ended by {name}"))
+            hook.pytest_runtest_logreport(
+                report=_ended(item, f"the process of this test ended by {name}")
+            )
         else:
             for data in pickle.loads(told):
-                report = item.config.hook.pytest_report_from_serializable(config=item.config, data=data)
+                report = item.config.hook.pytest_report_from_serializable(
+                    config=item.config, data=data
+                )
                 hook.pytest_runtest_logreport(report=report)
         hook.pytest_runtest_logfinish(nodeid=item.nodeid, location=item.location)
 
@@ -92,7 +104,12 @@ class Apart:
 def _run(item: pytest.Item) -> bytes:
     """Runs a test to its end; its reports."""
     reports = runtestprotocol(item, log=False, nextitem=None)
-    return pickle.dumps([item.config.hook.pytest_report_to_serializable(config=item.config, report=r) for r in reports])
+    return pickle.dumps(
+        [
+            item.config.hook.pytest_report_to_serializable(config=item.config, report=r)
+            for r in reports
+        ]
+    )
 
 
 def _ended(item: pytest.Item, why: str) -> pytest.TestReport:

@@ -19,24 +19,45 @@ from zumbert.model.structure import Anchored, FixedRim, Free, OnSurface, Structu
 
 
 def with_structure(
-    project: Project, label: str, x: float, y: float = 0.0, kind: str = "manhole-1200", rim: float | None = None, road: bool = False
+    project: Project,
+    label: str,
+    x: float,
+    y: float = 0.0,
+    kind: str = "manhole-1200",
+    rim: float | None = None,
+    road: bool = False,
 ) -> Project:
     place = Anchored(next(iter(project.roads)), x, y) if road else Free(x, y)
     s = Structure(
-        id=StructureId(label), label=label, type=TypeKey(kind), place=place, network=next(iter(project.networks)),
+        id=StructureId(label),
+        label=label,
+        type=TypeKey(kind),
+        place=place,
+        network=next(iter(project.networks)),
         rim=OnSurface() if rim is None else FixedRim(rim),
-    )  # fmt: skip
+    )
     return replace(project, structures={**project.structures, s.id: s})
 
 
 def with_pipe(
-    project: Project, label: str, up: str, down: str, invert_up: float, invert_down: float, size: str | Bore = "300"
+    project: Project,
+    label: str,
+    up: str,
+    down: str,
+    invert_up: float,
+    invert_down: float,
+    size: str | Bore = "300",
 ) -> Project:
     p = Pipe(
-        id=PipeId(label), label=label, up=StructureId(up), down=StructureId(down),
-        size=size if isinstance(size, Bore) else SizeKey(size), invert_up=invert_up, invert_down=invert_down,
+        id=PipeId(label),
+        label=label,
+        up=StructureId(up),
+        down=StructureId(down),
+        size=size if isinstance(size, Bore) else SizeKey(size),
+        invert_up=invert_up,
+        invert_down=invert_down,
         network=next(iter(project.networks)),
-    )  # fmt: skip
+    )
     return replace(project, pipes={**project.pipes, p.id: p})
 
 
@@ -50,7 +71,9 @@ def sheet(points: list[tuple[float, float]], half: float = 40.0) -> tuple[list, 
     return vertices, faces
 
 
-def grounded(points: list[tuple[float, float]], role: str = "existing", project: Project | None = None) -> Project:
+def grounded(
+    points: list[tuple[float, float]], role: str = "existing", project: Project | None = None
+) -> Project:
     return add_surface(project or new_project("test"), role, role, *sheet(points))
 
 
@@ -73,10 +96,14 @@ def the_road(project: Project) -> RoadId:
 
 
 def chain(levels: list[tuple[float, float]], spacing: float = 50.0, size: str = "300") -> Project:
-    """S1, S2, … spacing apart on level ground 50.0, the last an outfall; pipes with (up, down) inverts."""
+    """S1, S2, … spacing apart on level ground 50.0, the last an outfall; pipes with (up, down)
+    inverts.
+    """
     p = grounded([(-100, 50.0), (10_000, 50.0)])
     for i in range(len(levels) + 1):
-        p = with_structure(p, f"S{i + 1}", i * spacing, kind="outfall" if i == len(levels) else "manhole-1200")
+        p = with_structure(
+            p, f"S{i + 1}", i * spacing, kind="outfall" if i == len(levels) else "manhole-1200"
+        )
     for i, (up, down) in enumerate(levels):
         p = with_pipe(p, f"P{i + 1}", f"S{i + 1}", f"S{i + 2}", up, down, size)
     return p
@@ -95,9 +122,13 @@ def facts_of(project: Project):
 def drawn(name: str, layers: tuple[str, ...], segments, layer, **more) -> Background:
     """A drawing by others: segments (n, 4) and the layer index of each."""
     return Background(
-        id=BackgroundId(""), name=name, layers=layers, segments=np.asarray(segments, float), layer=np.asarray(layer, np.int32),
+        id=BackgroundId(""),
+        name=name,
+        layers=layers,
+        segments=np.asarray(segments, float),
+        layer=np.asarray(layer, np.int32),
         **more,
-    )  # fmt: skip
+    )
 
 
 def quoted_at(project: Project, basis: str) -> Project:

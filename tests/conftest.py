@@ -1,4 +1,6 @@
-"""Shared set-up: nothing of the user's is read or written; hypothesis is deterministic; no worker grows for ever."""
+"""Shared set-up: nothing of the user's is read or written; hypothesis is deterministic; no
+worker grows for ever.
+"""
 
 import ctypes
 import gc
@@ -33,7 +35,9 @@ settings.load_profile("zumbert")
 
 @pytest.fixture(scope="session")
 def qapp():
-    """The application as users start it, whichever test of a worker needs it first: Qt makes only one."""
+    """The application as users start it, whichever test of a worker needs it first: Qt makes
+    only one.
+    """
     app = application()
     if not app.styleSheet():
         apply_theme(app, "light")
@@ -57,7 +61,11 @@ def megabytes():
 
 def caches():
     """What functions of the core remember of the values that they were last asked about."""
-    made = [m for name, m in sys.modules.items() if name.startswith("zumbert.") and not name.startswith("zumbert.app.")]
+    made = [
+        m
+        for name, m in sys.modules.items()
+        if name.startswith("zumbert.") and not name.startswith("zumbert.app.")
+    ]
     found = {id(f): f for m in made for f in vars(m).values() if hasattr(f, "cache_clear")}
     return [f for f in found.values() if f.cache_parameters()["maxsize"] is not None]
 
@@ -81,14 +89,15 @@ apart: list[Apart] = []
 
 
 def pytest_collection_finish(session):
-    """What is there before the first test stays: no collection looks through it again. Tests of the window run apart, but
-    where one is looked at in the debugger or traced.
+    """What is there before the first test stays: no collection looks through it again. Tests of the
+    window run apart, but where one is looked at in the debugger or traced.
     """
     gc.collect()
     gc.freeze()
     here = session.config.getoption("usepdb") or session.config.getoption("testmon", False)
     if not here and any(_is_apart(item) for item in session.items):
-        folder = session.config._tmp_path_factory.getbasetemp()  # made before the copies are: each would empty it
+        # made before the copies are: each would empty it
+        folder = session.config._tmp_path_factory.getbasetemp()
         apart.append(Apart(session.items, partial(prepare, folder), STEPS))
 
 
@@ -111,5 +120,7 @@ def pytest_sessionfinish():
 def pytest_addoption(parser):
     group = parser.getgroup("desk")
     group.addoption("--monkey-seconds", type=float, help="how long the monkey is at the desk")
-    group.addoption("--monkey-seed", type=int, default=20, help="what the monkey does; a failure names it")
+    group.addoption(
+        "--monkey-seed", type=int, default=20, help="what the monkey does; a failure names it"
+    )
     group.addoption("--monkey-events", help="play the events of a failure again, from its file")

@@ -1,8 +1,9 @@
-"""Broken files for every importer: `python -m tests.fuzz 600` runs for ten minutes; a short run is among the tests.
+"""Broken files for every importer: `python -m tests.fuzz 600` runs for ten minutes; a short run is
+among the tests.
 
-Valid files are cut, doubled, mixed and salted with odd numbers and words. An importer may take what is left, or refuse
-it with its own error; anything else, and more than five seconds or a gigabyte on one file, is a fault. They are read in a
-process of their own.
+Valid files are cut, doubled, mixed and salted with odd numbers and words. An importer may take what
+is left, or refuse it with its own error; anything else, and more than five seconds or a gigabyte on
+one file, is a fault. They are read in a process of their own.
 """
 
 import io
@@ -45,8 +46,10 @@ from zumbert.store import load, save
 SLOW = 5.0  # s
 LARGE = 1024  # MB
 SALT = [
-    b"nan", b"inf", b"-inf", b"1e308", b"-1", b"0", b"99999999999999999999", b"1e-320", b"", b"\x00", b"\xff\xfe", b"\"", b"'",
-    b"<", b">", b"&amp;", b";", b",", b"\t", b"\n", b"=", b"[", b"]", b"INF", b"cw", b"ccw", b"\xc3\xa9", b"true", b"1.5.2", b"--",
+    b"nan", b"inf", b"-inf", b"1e308", b"-1", b"0", b"99999999999999999999", b"1e-320", b"",
+    b"\x00", b"\xff\xfe", b"\"", b"'",
+    b"<", b">", b"&amp;", b";", b",", b"\t", b"\n", b"=", b"[", b"]", b"INF", b"cw", b"ccw",
+    b"\xc3\xa9", b"true", b"1.5.2", b"--",
 ]  # fmt: skip
 
 
@@ -57,23 +60,32 @@ def seeds(folder: Path) -> dict[str, tuple[list[Path], Callable[[Path], object]]
     cut = whole.index("<Surfaces")
     xml[0].write_text(whole[:cut] + "</LandXML>")
     xml[1].write_text(
-        '<LandXML xmlns="http://www.landxml.org/schema/LandXML-1.2"><Units><Imperial linearUnit="foot"/></Units><Alignments>'
-        '<Alignment name="R" staStart="10"><CoordGeom><Line><Start>0 0</Start><End>0 100</End></Line><Spiral rot="cw" length="40" '
-        'radiusStart="INF" radiusEnd="100"><Start>0 100</Start><End>-2.66 139.8</End></Spiral></CoordGeom><StaEquation '
+        '<LandXML xmlns="http://www.landxml.org/schema/LandXML-1.2"><Units><Imperial '
+        'linearUnit="foot"/></Units><Alignments>'
+        '<Alignment name="R" staStart="10"><CoordGeom><Line><Start>0 0</Start><End>0 '
+        '100</End></Line><Spiral rot="cw" length="40" '
+        'radiusStart="INF" radiusEnd="100"><Start>0 100</Start><End>-2.66 '
+        "139.8</End></Spiral></CoordGeom><StaEquation "
         'staAhead="200" staBack="100"/>'
         '<Profile><ProfAlign name="D"><PVI>10 1</PVI><ParaCurve length="9">50 2</ParaCurve>'
-        '<UnsymParaCurve lengthIn="4" lengthOut="5">70 2</UnsymParaCurve><CircCurve radius="90">90 3</CircCurve><PVI>99 1</PVI>'
+        '<UnsymParaCurve lengthIn="4" lengthOut="5">70 2</UnsymParaCurve><CircCurve '
+        'radius="90">90 3</CircCurve><PVI>99 1</PVI>'
         '</ProfAlign><ProfSurf name="E"><PntList2D>10 1 20 2 30 1</PntList2D></ProfSurf></Profile>'
         "</Alignment></Alignments></LandXML>"
     )
     xml[2].write_text(
-        '<LandXML xmlns="http://www.landxml.org/schema/LandXML-1.0"><Units><Metric linearUnit="meter"/></Units><Surfaces>'
-        '<Surface name="S"><SourceData><DataPoints><PntList3D>0 0 1 0 9 1 9 9 1 9 0 1 5 5 2</PntList3D></DataPoints><Breaklines>'
+        '<LandXML xmlns="http://www.landxml.org/schema/LandXML-1.0"><Units><Metric '
+        'linearUnit="meter"/></Units><Surfaces>'
+        '<Surface name="S"><SourceData><DataPoints><PntList3D>0 0 1 0 9 1 9 9 1 9 0 1 5 5 '
+        "2</PntList3D></DataPoints><Breaklines>"
         "<Breakline><PntList3D>2 1 3 2 8 3</PntList3D></Breakline>"
         "<Breakline><PntList3D>1 2 3 8 2 4</PntList3D></Breakline>"
-        '</Breaklines><Contours><Contour elev="2"><PntList2D>8 1 8 8</PntList2D></Contour></Contours><Boundaries><Boundary '
-        'bndType="outer"><PntList2D>1 1 1 8 8 8 8 1</PntList2D></Boundary></Boundaries></SourceData></Surface><Surface name="T">'
-        '<Definition><Pnts><P id="1">0 0 1</P><P id="2">0 9 1</P><P id="4">9 9 2</P></Pnts><Faces><F>1 2 4</F></Faces></Definition>'
+        '</Breaklines><Contours><Contour elev="2"><PntList2D>8 1 8 '
+        "8</PntList2D></Contour></Contours><Boundaries><Boundary "
+        'bndType="outer"><PntList2D>1 1 1 8 8 8 8 '
+        '1</PntList2D></Boundary></Boundaries></SourceData></Surface><Surface name="T">'
+        '<Definition><Pnts><P id="1">0 0 1</P><P id="2">0 9 1</P><P id="4">9 9 '
+        "2</P></Pnts><Faces><F>1 2 4</F></Faces></Definition>"
         "</Surface></Surfaces></LandXML>"
     )
     doc = ezdxf.new("R2000")
@@ -87,9 +99,14 @@ def seeds(folder: Path) -> dict[str, tuple[list[Path], Callable[[Path], object]]
     doc.saveas(folder / "d.dxf")
     texts = {
         "p.xyz": "1,100.0,200.0,10.5,EG\n2,110,200,11,EG\n3,110,220,12,X\n",
-        "g.asc": "ncols 3\nnrows 3\nxllcorner 0\nyllcorner 10\ncellsize 2\nNODATA_value -9999\n7 8 9\n4 5 6\n1 2 -9999\n",
+        "g.asc": (
+            "ncols 3\nnrows 3\nxllcorner 0\nyllcorner 10\ncellsize 2\nNODATA_value -9999\n7 8 "
+            "9\n4 5 6\n1 2 -9999\n"
+        ),
         "land.csv": "name,kind,x,y\nA,reserve,0,0\nA,,50,0\nA,,50,50\n",
-        "services.csv": "label,kind,size,clearance,x,y,level\nW1,water,0.1,0.3,0,0,40\nW1,,,,9,0,\n",
+        "services.csv": (
+            "label,kind,size,clearance,x,y,level\nW1,water,0.1,0.3,0,0,40\nW1,,,,9,0,\n"
+        ),
     }
     for name, text in texts.items():
         (folder / name).write_text(text)
@@ -154,7 +171,11 @@ def broken(data: bytes, other: bytes, chance: random.Random) -> bytes:
 
 def _number(data: bytes, chance: random.Random) -> bytes:
     """One number in place of another."""
-    digits = [i for i, c in enumerate(data) if chr(c).isdigit() and (i == 0 or not chr(data[i - 1]).isdigit())]
+    digits = [
+        i
+        for i, c in enumerate(data)
+        if chr(c).isdigit() and (i == 0 or not chr(data[i - 1]).isdigit())
+    ]
     if not digits:
         return data
     a = chance.choice(digits)
@@ -165,7 +186,9 @@ def _number(data: bytes, chance: random.Random) -> bytes:
 
 
 class Reader:
-    """A process that reads files one after another, so that one that hangs or takes all memory ends it alone."""
+    """A process that reads files one after another, so that one that hangs or takes all memory
+    ends it alone.
+    """
 
     def __init__(self, folder: Path) -> None:
         self.folder = folder
@@ -201,7 +224,8 @@ class Reader:
 def _serve(link: Connection, folder: str) -> None:
     warnings.simplefilter("ignore")
     kinds = seeds(Path(folder))
-    stumbled = logging.handlers.BufferingHandler(1000)  # a reader turns what it did not foresee into a sentence, and logs it
+    # a reader turns what it did not foresee into a sentence, and logs it
+    stumbled = logging.handlers.BufferingHandler(1000)
     logger.addHandler(stumbled)
     link.send(None)
     while True:
@@ -219,21 +243,28 @@ def _serve(link: Connection, folder: str) -> None:
 
 
 def run(seconds: float, seed: int, most: int | None = None) -> tuple[int, list[str]]:
-    """Files tried, and the faults that were found; it ends after so many seconds, or so many files."""
+    """Files tried, and the faults that were found; it ends after so many seconds, or so many
+    files.
+    """
     chance, faults, tried = random.Random(seed), [], 0
     with tempfile.TemporaryDirectory() as name:
         folder = Path(name)
         kinds = seeds(folder)
         data = {k: [p.read_bytes() for p in paths] for k, (paths, _) in kinds.items()}
         reader = Reader(folder)
-        whole = [(kind, file) for kind, files in data.items() for file in files]  # as they are, the hostile ones too
+        # as they are, the hostile ones too
+        whole = [(kind, file) for kind, files in data.items() for file in files]
         end = time.monotonic() + seconds
         while time.monotonic() < end and (most is None or tried < most):
             if tried < len(whole):
                 kind, file = whole[tried]
             else:
                 kind = chance.choice(list(kinds))
-                file = broken(chance.choice(data[kind]), chance.choice(data[chance.choice(list(data))]), chance)
+                file = broken(
+                    chance.choice(data[kind]),
+                    chance.choice(data[chance.choice(list(data))]),
+                    chance,
+                )
             path = folder / f"try{kinds[kind][0][0].suffix}"
             path.write_bytes(file)
             fault = reader.read(kind, path)
@@ -245,7 +276,9 @@ def run(seconds: float, seed: int, most: int | None = None) -> tuple[int, list[s
 
 
 def hostile(folder: Path) -> tuple[list[Path], Path]:
-    """Drawings that grow without end, and a project with arrays that unpack to a gigabyte and more."""
+    """Drawings that grow without end, and a project with arrays that unpack to a gigabyte and
+    more.
+    """
     drawings = []
     for name, make in (("arrays", _arrays), ("nest", _nest), ("giants", _giants)):
         doc = ezdxf.new("R2000")
@@ -253,7 +286,10 @@ def hostile(folder: Path) -> tuple[list[Path], Path]:
         doc.modelspace().add_line((0, 0), (9, 9))
         drawings.append(folder / f"{name}.dxf")
         doc.saveas(drawings[-1])
-    with zipfile.ZipFile(folder / "p.zumbert") as a, zipfile.ZipFile(folder / "q.zumbert", "w", zipfile.ZIP_DEFLATED) as b:
+    with (
+        zipfile.ZipFile(folder / "p.zumbert") as a,
+        zipfile.ZipFile(folder / "q.zumbert", "w", zipfile.ZIP_DEFLATED) as b,
+    ):
         for i in a.infolist():
             b.writestr(i.filename, _bomb() if i.filename.startswith("surfaces/") else a.read(i))
     return drawings, folder / "q.zumbert"
@@ -281,7 +317,9 @@ def _giants(doc: Any, space: Any) -> None:
 def _bomb() -> bytes:
     """An array file of a head that tells of 10^12 rows, and one of plain zeros."""
     out, head = io.BytesIO(), io.BytesIO()
-    np.lib.format.write_array_header_1_0(head, {"descr": "<f8", "fortran_order": False, "shape": (10**12, 3)})
+    np.lib.format.write_array_header_1_0(
+        head, {"descr": "<f8", "fortran_order": False, "shape": (10**12, 3)}
+    )
     with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as z:
         z.writestr("vertices.npy", head.getvalue() + bytes(4_000_000))
         z.writestr("faces.npy", head.getvalue())

@@ -8,4 +8,5 @@ from PySide6.QtCore import QSettings
 def at_home(config, state):
     """From now on they are in these folders."""
     os.environ["XDG_CONFIG_HOME"], os.environ["XDG_STATE_HOME"] = config, state
-    QSettings.setPath(QSettings.Format.IniFormat, QSettings.Scope.UserScope, config)  # Qt reads the variable once only
+    # Qt reads the variable once only
+    QSettings.setPath(QSettings.Format.IniFormat, QSettings.Scope.UserScope, config)

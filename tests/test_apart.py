@@ -44,7 +44,8 @@ apart = []
 
 def pytest_collection_finish(session):
     session.config._tmp_path_factory.getbasetemp()
-    apart.append(Apart(session.items, lambda: None, {"further": lambda: os.environ.update(STEP="taken")}))
+    further = {"further": lambda: os.environ.update(STEP="taken")}
+    apart.append(Apart(session.items, lambda: None, further))
 
 def pytest_runtest_protocol(item):
     apart[0].run(item)
@@ -55,14 +56,36 @@ def pytest_runtest_protocol(item):
 def test_what_became_of_each_is_told(tmp_path):
     (tmp_path / "test_cases.py").write_text(CASES)
     (tmp_path / "conftest.py").write_text(PLUGIN)
-    command = [sys.executable, "-m", "pytest", "-p", "no:cacheprovider", "-n", "0", "-rA", "-c", os.devnull]
+    command = [
+        sys.executable,
+        "-m",
+        "pytest",
+        "-p",
+        "no:cacheprovider",
+        "-n",
+        "0",
+        "-rA",
+        "-c",
+        os.devnull,
+    ]
     command += ["--rootdir", str(tmp_path)]
     run = subprocess.run([*command, str(tmp_path)], cwd=ROOT, capture_output=True, text=True)
     told = [line.split(" - ")[0] for line in run.stdout.splitlines() if "::test_" in line]
     assert run.returncode == 1, run.stdout
     for word, name in (
-        ("PASSED", "passes"), ("FAILED", "fails"), ("ERROR", "its_end_fails"), ("FAILED", "dies"), ("PASSED", "begins_further"),
+        ("PASSED", "passes"),
+        ("FAILED", "fails"),
+        ("ERROR", "its_end_fails"),
+        ("FAILED", "dies"),
+        ("PASSED", "begins_further"),
         ("PASSED", "nothing_is_left_of_others"),
-    ):  # fmt: skip
-        assert any(line.startswith(word) and line.endswith(f"::test_{name}") for line in told), (name, run.stdout)
-    assert "one is not two" in run.stdout and "torn down badly" in run.stdout and "SIGKILL" in run.stdout
+    ):
+        assert any(line.startswith(word) and line.endswith(f"::test_{name}") for line in told), (
+            name,
+            run.stdout,
+        )
+    assert (
+        "one is not two" in run.stdout
+        and "torn down badly" in run.stdout
+        and "SIGKILL" in run.stdout
+    )

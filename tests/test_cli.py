@@ -14,8 +14,8 @@ from zumbert.store import load, save
 
 IMPORT = [
     "--landxml", str(FILES / "quillerby.xml"), "--structures", str(FILES / "structures.csv"),
-    "--pipes", str(FILES / "pipes.csv"), "--standard", str(FILES / "standard.toml"), "--trench", str(FILES / "trench.toml"),
-    "--ground", "Existing ground", "--design", "Road design",
+    "--pipes", str(FILES / "pipes.csv"), "--standard", str(FILES / "standard.toml"), "--trench",
+    str(FILES / "trench.toml"), "--ground", "Existing ground", "--design", "Road design",
 ]  # fmt: skip
 
 
@@ -49,14 +49,37 @@ def test_the_worked_check(v, capsys):
     assert pipe["cover_min"] == pytest.approx(0.305)
     assert pipe["cover_min_at"] == 30.0
     assert set(pipe) >= {
-        "label", "from", "to", "dn", "invert_up", "invert_down", "slope", "length_centre_plan", "length_wall_plan",
-        "length_centre_slope", "length_wall_slope", "cover_min", "cover_min_at", "cover_max", "cover_max_at",
-    }  # fmt: skip
+        "label",
+        "from",
+        "to",
+        "dn",
+        "invert_up",
+        "invert_down",
+        "slope",
+        "length_centre_plan",
+        "length_wall_plan",
+        "length_centre_slope",
+        "length_wall_slope",
+        "cover_min",
+        "cover_min_at",
+        "cover_max",
+        "cover_max_at",
+    }
     [finding] = [f for f in report["findings"] if f["rule"] == "cover_min"]
     assert (finding["object"], finding["at"]["distance"], finding["limit"]) == ("P1", 30.0, 0.9)
     assert set(report["structures"][0]) == {
-        "label", "type", "x", "y", "road", "chainage", "offset", "rim", "depth", "sump_level", "drops",
-    }  # fmt: skip
+        "label",
+        "type",
+        "x",
+        "y",
+        "road",
+        "chainage",
+        "offset",
+        "rim",
+        "depth",
+        "sump_level",
+        "drops",
+    }
     assert report["structures"][0]["chainage"] is None
     status, said, _ = run(capsys, "check", v, "--json", "--rule", "slope_min")
     assert (status, json.loads(said)["findings"]) == (0, [])
@@ -104,19 +127,58 @@ def test_lay_and_regrade_and_count(tmp_path, capsys):
     run(capsys, "import", path, *IMPORT)
     places = [a for ch in ("20 1.0", "52 1.0", "88 1.0") for a in ("--at", ch)]
     status, said, _ = run(
-        capsys, "lay", path, "--road", "Tansymoor Lane", "--type", "manhole-1050", "--size", "225", *places,
-        "--from", "S4", "--up", "-o", laid,
-    )  # fmt: skip
+        capsys,
+        "lay",
+        path,
+        "--road",
+        "Tansymoor Lane",
+        "--type",
+        "manhole-1050",
+        "--size",
+        "225",
+        *places,
+        "--from",
+        "S4",
+        "--up",
+        "-o",
+        laid,
+    )
     assert status == 0
     assert [line.split()[0] for line in said.splitlines()] == ["S14", "S15", "S16"]
     assert len(load(laid).pipes) == len(load(path).pipes) + 3
     status, said, _ = run(
-        capsys, "regrade", laid, "--from", "S4", "--to", "S16", "--start", "40.3", "--slope", "-2.5%", "--drop", "0.05",
-        "--drop-at", "S15=0.1", "--no-drop-at", "S14", "-o", graded,
-    )  # fmt: skip
+        capsys,
+        "regrade",
+        laid,
+        "--from",
+        "S4",
+        "--to",
+        "S16",
+        "--start",
+        "40.3",
+        "--slope",
+        "-2.5%",
+        "--drop",
+        "0.05",
+        "--drop-at",
+        "S15=0.1",
+        "--no-drop-at",
+        "S14",
+        "-o",
+        graded,
+    )
     assert status == 0
     assert "+ drops 0.100 =" in said
-    status, said, _ = run(capsys, "quantities", graded, "--json", "--basis", "wall-slope", "--xlsx", str(tmp_path / "q.xlsx"))
+    status, said, _ = run(
+        capsys,
+        "quantities",
+        graded,
+        "--json",
+        "--basis",
+        "wall-slope",
+        "--xlsx",
+        str(tmp_path / "q.xlsx"),
+    )
     report = json.loads(said)
     assert status == 0
     assert set(report["totals"]) == {"proposed", "existing"}
@@ -132,9 +194,23 @@ def test_a_negative_offset_and_start_can_be_typed(tmp_path, capsys):
     path = str(tmp_path / "a.zumbert")
     run(capsys, "import", path, *IMPORT)
     status, _, told = run(
-        capsys, "lay", path, "--road", "Quillerby Rise", "--at", "200 -6.5", "--at", "240 -6.5", "--levels", "1:80",
-        "--start", "46", "--up", "-o", str(tmp_path / "b.zumbert"),
-    )  # fmt: skip
+        capsys,
+        "lay",
+        path,
+        "--road",
+        "Quillerby Rise",
+        "--at",
+        "200 -6.5",
+        "--at",
+        "240 -6.5",
+        "--levels",
+        "1:80",
+        "--start",
+        "46",
+        "--up",
+        "-o",
+        str(tmp_path / "b.zumbert"),
+    )
     assert status == 0, told
     last = list(load(tmp_path / "b.zumbert").pipes.values())[-1]
     assert last.invert_down == 46.0
@@ -145,18 +221,33 @@ def test_the_example_does_the_whole_job(tmp_path, capsys):
     assert status == 0
     assert "Regraded it from its top down to S4" in said
     assert {p.name for p in (tmp_path / "ex").iterdir()} >= {
-        "quillerby.zumbert", "schedules.xlsx", "pipes.csv", "structures.csv", "long-section.svg",
-    }  # fmt: skip
+        "quillerby.zumbert",
+        "schedules.xlsx",
+        "pipes.csv",
+        "structures.csv",
+        "long-section.svg",
+    }
     assert len(load(tmp_path / "ex" / "quillerby.zumbert").pipes) == 40
 
 
 def test_it_runs_as_a_program():
-    done = subprocess.run([sys.executable, "-m", "zumbert", "check", "nowhere"], capture_output=True, text=True, check=False)
+    done = subprocess.run(
+        [sys.executable, "-m", "zumbert", "check", "nowhere"],
+        capture_output=True,
+        text=True,
+        check=False,
+    )
     assert done.returncode == 2
     assert done.stderr.strip() == "nowhere does not exist: check the name."
-    assert "PySide6" not in subprocess.run(
-        [sys.executable, "-X", "importtime", "-m", "zumbert", "--version"], capture_output=True, text=True, check=True
-    ).stderr  # fmt: skip
+    assert (
+        "PySide6"
+        not in subprocess.run(
+            [sys.executable, "-X", "importtime", "-m", "zumbert", "--version"],
+            capture_output=True,
+            text=True,
+            check=True,
+        ).stderr
+    )
 
 
 def test_an_unknown_command_is_no_file_name(capsys, tmp_path):
@@ -172,7 +263,9 @@ def failing(*_, **__):
     raise KeyError("put here by a test")
 
 
-def test_a_file_that_makes_a_reader_stumble_is_refused_by_name_and_logged(tmp_path, capsys, monkeypatch):
+def test_a_file_that_makes_a_reader_stumble_is_refused_by_name_and_logged(
+    tmp_path, capsys, monkeypatch
+):
     monkeypatch.setattr(landxml, "_root", failing)
     out = tmp_path / "q.zumbert"
     status, said, told = run(capsys, "import", str(out), *IMPORT)

@@ -20,11 +20,24 @@ def file(tmp_path_factory):
 
 
 def test_each_kind_of_file_is_written(file, tmp_path, capsys):
-    out = {k: str(tmp_path / v) for k, v in {
-        "--pdf": "a.pdf", "--dxf": "a.dxf", "--landxml": "a.xml", "--geojson": "a.geojson", "--gltf": "a.glb",
-        "--svg": "svg", "--schedules": "lists",
-    }.items()}  # fmt: skip
-    assert main(["export", file, "--sheets", "General plan", *(v for pair in out.items() for v in pair)]) == 0
+    out = {
+        k: str(tmp_path / v)
+        for k, v in {
+            "--pdf": "a.pdf",
+            "--dxf": "a.dxf",
+            "--landxml": "a.xml",
+            "--geojson": "a.geojson",
+            "--gltf": "a.glb",
+            "--svg": "svg",
+            "--schedules": "lists",
+        }.items()
+    }
+    assert (
+        main(
+            ["export", file, "--sheets", "General plan", *(v for pair in out.items() for v in pair)]
+        )
+        == 0
+    )
     assert len(PdfReader(out["--pdf"]).pages) == 1
     assert not ezdxf.readfile(out["--dxf"]).audit().errors
     assert json.loads((tmp_path / "a.geojson").read_text())["features"]
@@ -32,12 +45,28 @@ def test_each_kind_of_file_is_written(file, tmp_path, capsys):
     assert len(list((tmp_path / "svg").iterdir())) == 1
     assert (tmp_path / "lists" / "schedules.xlsx").exists()
     told = capsys.readouterr()
-    assert told.out == "" and "LandXML has no place for" in told.err and told.err.count("Written:") == 7
+    assert (
+        told.out == ""
+        and "LandXML has no place for" in told.err
+        and told.err.count("Written:") == 7
+    )
 
 
 def test_a_sheet_that_is_not_there_writes_nothing(file, tmp_path, capsys):
     assert (
-        main(["export", file, "--sheets", "Generl plan", "--pdf", str(tmp_path / "a.pdf"), "--geojson", str(tmp_path / "b")]) == 2
+        main(
+            [
+                "export",
+                file,
+                "--sheets",
+                "Generl plan",
+                "--pdf",
+                str(tmp_path / "a.pdf"),
+                "--geojson",
+                str(tmp_path / "b"),
+            ]
+        )
+        == 2
     )
     assert 'There is no sheet "Generl plan"' in capsys.readouterr().err
     assert list(tmp_path.iterdir()) == []
@@ -54,14 +83,30 @@ def test_sheets_are_made_where_there_are_none(file, tmp_path):
     bare = tmp_path / "bare.zumbert"
     save(replace(load(file), sheets={}), bare)
     assert main(["export", str(bare), "--pdf", str(tmp_path / "a.pdf")]) == 2
-    assert main(["export", str(bare), "--usual-sheets", "--sheets", "Chambers", "--pdf", str(tmp_path / "a.pdf")]) == 0
+    assert (
+        main(
+            [
+                "export",
+                str(bare),
+                "--usual-sheets",
+                "--sheets",
+                "Chambers",
+                "--pdf",
+                str(tmp_path / "a.pdf"),
+            ]
+        )
+        == 0
+    )
     assert PdfReader(tmp_path / "a.pdf").pages
     assert load(bare).sheets == {}  # the file is as it was
 
 
 def test_an_issue_is_kept_and_later_schedules_tell_what_changed(file, tmp_path, capsys):
     first = tmp_path / "first.zumbert"
-    assert main(["issue", file, "--words", 'for "tender"', "--date", "2026-11-27", "-o", str(first)]) == 0
+    assert (
+        main(["issue", file, "--words", 'for "tender"', "--date", "2026-11-27", "-o", str(first)])
+        == 0
+    )
     assert "Issued as A, 2026-11-27" in capsys.readouterr().err
     project = load(first)
     assert [(i.name, i.words) for i in project.issues.values()] == [("A", 'for "tender"')]

@@ -1,4 +1,6 @@
-"""The house itself: imports, sizes, names and docstrings, and that the guide to changes names what is there."""
+"""The house itself: imports, sizes, names and docstrings, and that the guide to changes names
+what is there.
+"""
 
 import ast
 import re
@@ -16,7 +18,8 @@ from zumbert.model.library import SIZE_FIELDS, TYPE_FIELDS
 ROOT = Path(__file__).parents[1]
 SOURCE = ROOT / "src"
 MODULES = {
-    ".".join(p.relative_to(SOURCE).with_suffix("").parts).removesuffix(".__init__"): p for p in SOURCE.rglob("*.py")
+    ".".join(p.relative_to(SOURCE).with_suffix("").parts).removesuffix(".__init__"): p
+    for p in SOURCE.rglob("*.py")
 }  # fmt: skip
 MOST = 400  # lines of a module
 
@@ -34,12 +37,17 @@ def imports(name):
         if isinstance(node, ast.Import):
             found |= {a.name for a in node.names}
         elif isinstance(node, ast.ImportFrom) and node.module:
-            found |= {f"{node.module}.{a.name}" if f"{node.module}.{a.name}" in MODULES else node.module for a in node.names}
+            found |= {
+                f"{node.module}.{a.name}" if f"{node.module}.{a.name}" in MODULES else node.module
+                for a in node.names
+            }
     return (found & MODULES.keys()) - {name}
 
 
 def circle(graph):
-    """A circle of imports, or None: what is left after all that lead nowhere are taken away again and again."""
+    """A circle of imports, or None: what is left after all that lead nowhere are taken away
+    again and again.
+    """
     left = {k: set(v) for k, v in graph.items()}
     while True:
         ends = {k for k, v in left.items() if not v}
@@ -66,31 +74,48 @@ def test_a_circle_would_be_found():
 
 
 def test_no_module_is_long():
-    long = {name: n for name, path in MODULES.items() if (n := len(path.read_text(encoding="utf-8").splitlines())) > MOST}
+    long = {
+        name: n
+        for name, path in MODULES.items()
+        if (n := len(path.read_text(encoding="utf-8").splitlines())) > MOST
+    }
     assert long == {}
 
 
 def test_no_class_has_the_name_of_another():
-    names = Counter(n.name for name in MODULES for n in tree(name).body if isinstance(n, ast.ClassDef))
+    names = Counter(
+        n.name for name in MODULES for n in tree(name).body if isinstance(n, ast.ClassDef)
+    )
     assert [n for n, count in names.items() if count > 1 and not n.startswith("_")] == []
 
 
 def test_nothing_private_is_imported():
     private = [
-        f"{name}: {a.name}" for name in MODULES for node in ast.walk(tree(name))
+        f"{name}: {a.name}"
+        for name in MODULES
+        for node in ast.walk(tree(name))
         if isinstance(node, ast.ImportFrom) and (node.module or "").startswith("zumbert")
-        for a in node.names if a.name.startswith("_")
-    ]  # fmt: skip
+        for a in node.names
+        if a.name.startswith("_")
+    ]
     assert [p for p in private if "__version__" not in p] == []
 
 
 def test_what_others_call_has_a_docstring():
     """What stands in for something of a base, of ours or of Qt's, has that one's words."""
-    known = {n for qt in (QDialog, QAbstractTableModel, QSortFilterProxyModel, QStyledItemDelegate) for n in dir(qt)}
+    known = {
+        n
+        for qt in (QDialog, QAbstractTableModel, QSortFilterProxyModel, QStyledItemDelegate)
+        for n in dir(qt)
+    }
     functions = [
-        (name, scope, f) for name in MODULES for scope in ast.walk(tree(name))
-        if isinstance(scope, (ast.Module, ast.ClassDef)) for f in scope.body if isinstance(f, ast.FunctionDef)
-    ]  # fmt: skip
+        (name, scope, f)
+        for name in MODULES
+        for scope in ast.walk(tree(name))
+        if isinstance(scope, (ast.Module, ast.ClassDef))
+        for f in scope.body
+        if isinstance(f, ast.FunctionDef)
+    ]
     known |= {f.name for _, _, f in functions if ast.get_docstring(f)}
     for module in map(tree, MODULES):  # and attributes of classes
         for scope in ast.walk(module):
@@ -99,24 +124,34 @@ def test_what_others_call_has_a_docstring():
                 targets = node.targets if isinstance(node, ast.Assign) else one
                 known |= {t.id for t in targets if isinstance(t, ast.Name)}
     bare = [
-        f"{name}: {f.name}" for name, scope, f in functions
-        if not f.name.startswith("_") and not ast.get_docstring(f) and (isinstance(scope, ast.Module) or f.name not in known)
-    ]  # fmt: skip
+        f"{name}: {f.name}"
+        for name, scope, f in functions
+        if not f.name.startswith("_")
+        and not ast.get_docstring(f)
+        and (isinstance(scope, ast.Module) or f.name not in known)
+    ]
     assert bare == []
 
 
 def test_what_handles_events_is_guarded():
     bare = [
-        f"{name}: {c.name}" for name in MODULES for c in ast.walk(tree(name)) if isinstance(c, ast.ClassDef)
+        f"{name}: {c.name}"
+        for name in MODULES
+        for c in ast.walk(tree(name))
+        if isinstance(c, ast.ClassDef)
         if any(isinstance(f, ast.FunctionDef) and is_handler(f.name) for f in c.body)
         and not any(isinstance(d, ast.Name) and d.id == "guarded" for d in c.decorator_list)
-    ]  # fmt: skip
+    ]
     assert bare == []
 
 
 def test_the_guide_to_changes_names_what_is_there():
     text = (ROOT / "CONTRIBUTING.md").read_text(encoding="utf-8")
-    rows = [line for line in text.splitlines() if line.startswith("| ") and not line.startswith(("| to ", "|---"))]
+    rows = [
+        line
+        for line in text.splitlines()
+        if line.startswith("| ") and not line.startswith(("| to ", "|---"))
+    ]
     assert len(rows) >= 20
     sources = "\n".join(p.read_text(encoding="utf-8") for p in MODULES.values())
     for row in rows:
@@ -135,7 +170,9 @@ def test_edits_say_what_they_refuse(name):
     for f in tree(name).body:
         if isinstance(f, ast.FunctionDef) and not f.name.startswith("_"):
             raises = any(isinstance(n, ast.Raise) and n.exc is not None for n in ast.walk(f))
-            assert not raises or re.search("[Rr]aises|EditError", ast.get_docstring(f) or ""), f"{name}.{f.name}"
+            assert not raises or re.search("[Rr]aises|EditError", ast.get_docstring(f) or ""), (
+                f"{name}.{f.name}"
+            )
 
 
 def test_heads_of_columns_are_words():

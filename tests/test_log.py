@@ -1,4 +1,6 @@
-"""The log of faults: what stands in it, how much of it is kept, and what happens where it cannot be written."""
+"""The log of faults: what stands in it, how much of it is kept, and what happens where it cannot
+be written.
+"""
 
 import logging
 

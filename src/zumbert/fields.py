@@ -1,7 +1,9 @@
-"""The one table of the fields of structures and pipes. Panels, tables, level rows, labels, files and the command line read it.
+"""The one table of the fields of structures and pipes. Panels, tables, level rows, labels, files
+and the command line read it.
 
-A new field is one line in STRUCTURE_FIELDS or PIPE_FIELDS. One that is stored in the record is edited by its kind alone; one that
-follows from others and can be edited all the same has a function in `edits/fields.py`.
+A new field is one line in STRUCTURE_FIELDS or PIPE_FIELDS. One that is stored in the record is
+edited by its kind alone; one that follows from others and can be edited all the same has a function
+in `edits/fields.py`.
 """
 
 from collections.abc import Callable
@@ -34,7 +36,9 @@ class ValueKind(Struct, frozen=True):
     of: Quantity | None  # in its column; None for words
     more: int = 0  # decimals more than usual in its column
     with_levels: bool = False  # whether it changes when a level does
-    row: Callable[[Units, Any], str] | None = None  # how level rows write it, where that is another way
+    row: Callable[[Units, Any], str] | None = (
+        None  # how level rows write it, where that is another way
+    )
 
     @property
     def number(self) -> bool:
@@ -72,13 +76,17 @@ def _always(record: Any) -> bool:
 
 
 class Field(Struct, frozen=True, kw_only=True, eq=False):
-    """A field of a structure or pipe. The empty word, or False, says that a place does not show it."""
+    """A field of a structure or pipe. The empty word, or False, says that a place does not show
+    it.
+    """
 
-    key: str  # what edits, label settings and files call it; the attribute of the record where it is stored
+    # what edits, label settings and files call it; the attribute of the record where it is stored
+    key: str
     title: str  # the head of its column
     kind: ValueKind = TEXT
     read: Callable[[Facts, Any], Any]  # of its facts: SI, None where there is none
-    words: Callable[[Facts, Any], str] | None = None  # a value in words, where it is a key or a list
+    # a value in words, where it is a key or a list
+    words: Callable[[Facts, Any], str] | None = None
     head: Callable[[Facts], str] | None = None  # its title, where that names a surface
     column: bool = True  # in tables and schedules
     row: str = ""  # its name among the level rows
@@ -93,7 +101,8 @@ class Field(Struct, frozen=True, kw_only=True, eq=False):
     edit: str = ""  # the name of an edit of it, with the label as {}; none where it is not edited
     stored: bool = False  # whether it is in the record, not derived: read-back compares it
     when: Callable[[Any], bool] = _always  # whether a record has it
-    follows: Callable[[Facts, Any], bool] | None = None  # whether it follows another value today: no level row offers it
+    # whether it follows another value today: no level row offers it
+    follows: Callable[[Facts, Any], bool] | None = None
     hold: str = ""  # the attribute of the record that holds it
     choices: Callable[[Project], list[str]] | None = None  # the words that it takes
 
@@ -126,14 +135,16 @@ class Field(Struct, frozen=True, kw_only=True, eq=False):
         value = self.read(facts, of)
         if self.label is None or value is None:
             return []
-        return self.label(facts.units, value if self.words is None else self.words(facts, value)).splitlines()
+        return self.label(
+            facts.units, value if self.words is None else self.words(facts, value)
+        ).splitlines()
 
     def held(self, record: ObjectRecord) -> bool:
         """Whether the value is held in a record."""
         return bool(self.hold) and bool(getattr(record, self.hold, False))
 
 
-# -- structures --------------------------------------------------------------------------------------------------------
+# -- structures ------------------------------------------------------------------------------------
 
 
 def _anchored(s: Structure) -> bool:
@@ -175,46 +186,63 @@ def _table(*fields: Field) -> dict[str, Field]:
 
 
 STRUCTURE_FIELDS = _table(
-    Field(key="label", title="Structure", read=lambda facts, f: f.structure.label, label=_same, json="label",
+    Field(key="label", title="Structure", read=lambda facts, f: f.structure.label, label=_same,
+          json="label",
           heads=("label",), edit="Rename {}", stored=True),
-    Field(key="type", title="Type", read=lambda facts, f: f.structure.type, json="type", label=_same, stored=True,
-          words=lambda facts, key: facts.project.types[key].name, edit="Change the type of {}", hold="hold_size",
+    Field(key="type", title="Type", read=lambda facts, f: f.structure.type, json="type",
+          label=_same, stored=True,
+          words=lambda facts, key: facts.project.types[key].name, edit="Change the type of {}",
+          hold="hold_size",
           choices=lambda project: [t.name for t in project.types.values() if t.allowed]),
     Field(key="road", title="Road", read=_road, json="road", heads=("alignment",)),
-    Field(key="chainage", title="Chainage", kind=CHAINAGE, read=lambda facts, f: f.place.chainage, row="Chainage", usual=2,
-          label=Units.chainage, panel="Chainage", json="chainage", edit="Move {}", stored=True, when=_anchored),
-    Field(key="offset", title="Offset", kind=OFFSET, read=lambda facts, f: f.place.offset, label=Units.offset, beside="chainage",
+    Field(key="chainage", title="Chainage", kind=CHAINAGE, read=lambda facts, f: f.place.chainage,
+          row="Chainage", usual=2,
+          label=Units.chainage, panel="Chainage", json="chainage", edit="Move {}", stored=True,
+          when=_anchored),
+    Field(key="offset", title="Offset", kind=OFFSET, read=lambda facts, f: f.place.offset,
+          label=Units.offset, beside="chainage",
           panel="Offset", json="offset", edit="Move {}", stored=True, when=_anchored),
-    Field(key="x", title="x", kind=COORDINATE, read=lambda facts, f: f.place.x, panel="X", json="x", edit="Move {}",
+    Field(key="x", title="x", kind=COORDINATE, read=lambda facts, f: f.place.x, panel="X", json="x",
+          edit="Move {}",
           stored=True, when=_free),
-    Field(key="y", title="y", kind=COORDINATE, read=lambda facts, f: f.place.y, panel="Y", json="y", edit="Move {}",
+    Field(key="y", title="y", kind=COORDINATE, read=lambda facts, f: f.place.y, panel="Y", json="y",
+          edit="Move {}",
           stored=True, when=_free),
-    Field(key="ground", title="Ground", head=_surface("existing", "Ground"), kind=LEVEL, read=lambda facts, f: f.place.ground,
+    Field(key="ground", title="Ground", head=_surface("existing", "Ground"), kind=LEVEL,
+          read=lambda facts, f: f.place.ground,
           row="Ground", usual=3, ink="row-ground", panel="Ground"),
-    Field(key="design", title="Design", head=_surface("design", "Design"), kind=LEVEL, read=lambda facts, f: f.place.design,
+    Field(key="design", title="Design", head=_surface("design", "Design"), kind=LEVEL,
+          read=lambda facts, f: f.place.design,
           row="Design", usual=4, ink="row-design", panel="Design"),
-    Field(key="rim", title="Rim", kind=LEVEL, read=lambda facts, f: f.place.rim, row="Rim", usual=5, panel="Rim", json="rim",
+    Field(key="rim", title="Rim", kind=LEVEL, read=lambda facts, f: f.place.rim, row="Rim", usual=5,
+          panel="Rim", json="rim",
           label=lambda u, v: f"rim {u.level(v)}", edit="Set the rim of {}", stored=True,
           follows=lambda facts, f: f.place.rim_from != "fixed"),
     Field(key="lowest", title="Lowest invert", kind=LEVEL, read=lambda facts, f: f.lowest),
-    Field(key="depth", title="Depth", kind=LEVEL, read=lambda facts, f: f.depth, row="Depth", usual=8,
+    Field(key="depth", title="Depth", kind=LEVEL, read=lambda facts, f: f.depth, row="Depth",
+          usual=8,
           panel="Depth to invert", json="depth"),
-    Field(key="sump", title="Sump level", kind=LEVEL, read=lambda facts, f: f.sump_level, row="Sump", panel="Sump level",
+    Field(key="sump", title="Sump level", kind=LEVEL, read=lambda facts, f: f.sump_level,
+          row="Sump", panel="Sump level",
           json="sump_level", label=lambda u, v: f"sump {u.level(v)}"),
     Field(key="inverts", title="Inverts", kind=LEVEL, read=_inverts, column=False,
           label=lambda u, v: "\n".join(f"{where} {u.level(z)}" for where, z in v)),
-    Field(key="inverts_in", title="All inverts in", read=_inverts_in, column=False, row="All inverts in",
+    Field(key="inverts_in", title="All inverts in", read=_inverts_in, column=False,
+          row="All inverts in",
           words=lambda facts, v: " ".join(map(facts.units.level, v))),
-    Field(key="status", title="Status", read=lambda facts, f: f.structure.status, edit="Change the status of {}", stored=True,
+    Field(key="status", title="Status", read=lambda facts, f: f.structure.status,
+          edit="Change the status of {}", stored=True,
           choices=_statuses),
-    Field(key="network", title="Network", read=lambda facts, f: facts.project.networks[f.structure.network].name,
+    Field(key="network", title="Network", read=lambda facts,
+          f: facts.project.networks[f.structure.network].name,
           edit="Move {} to a network", stored=True, choices=_networks),
-    Field(key="next_slope", title="Next slope", kind=SLOPE, read=lambda facts, f: f.structure.next_slope, column=False,
+    Field(key="next_slope", title="Next slope", kind=SLOPE, read=lambda facts,
+          f: f.structure.next_slope, column=False,
           panel="Next slope", edit="Set the slope of the next pipe from {}"),
 )  # fmt: skip
 
 
-# -- pipes -------------------------------------------------------------------------------------------------------------
+# -- pipes -----------------------------------------------------------------------------------------
 
 
 def _end_label(end: End) -> Callable[[Facts, PipeFacts], str]:
@@ -245,9 +273,12 @@ def _drop(end: End) -> Callable[[Facts, PipeFacts], float | None]:
 def _length(basis: LengthBasis) -> Field:
     where, along = basis.split("-")
     return Field(
-        key=f"length_{where}_{along}", title=f"{where.capitalize()} {along}", kind=LENGTH,
-        read=lambda facts, f: f.length(basis), json=f"length_{where}_{along}",
-    )  # fmt: skip
+        key=f"length_{where}_{along}",
+        title=f"{where.capitalize()} {along}",
+        kind=LENGTH,
+        read=lambda facts, f: f.length(basis),
+        json=f"length_{where}_{along}",
+    )
 
 
 def _flow(of: Callable[[PipeFlow], float | None]) -> Callable[[Facts, PipeFacts], float | None]:
@@ -267,63 +298,94 @@ def _trench(facts: Facts, f: PipeFacts) -> str:
 
 
 PIPE_FIELDS = _table(
-    Field(key="label", title="Pipe", read=lambda facts, f: f.pipe.label, label=_same, json="label", heads=("label",)),
+    Field(key="label", title="Pipe", read=lambda facts, f: f.pipe.label, label=_same, json="label",
+          heads=("label",)),
     Field(key="from", title="From", read=_end_label("up"), json="from"),
     Field(key="to", title="To", read=_end_label("down"), json="to"),
-    Field(key="size", title="DN", kind=DN, read=lambda facts, f: f.dn, row="DN", usual=11, label=Units.dn, json="dn",
+    Field(key="size", title="DN", kind=DN, read=lambda facts, f: f.dn, row="DN", usual=11,
+          label=Units.dn, json="dn",
           edit="Change the size of {}", stored=True, hold="hold_size",
-          choices=lambda project: [size_number(project, z) for z in project.sizes.values() if z.allowed]),
+          choices=lambda project: [size_number(project, z) for z in project.sizes.values()
+                                   if z.allowed]),
     Field(key="material", title="Material", read=_material, row="Material"),
-    Field(key="length", title="Length", kind=LENGTH, read=lambda facts, f: f.length(facts.project.settings.length_basis),
+    Field(key="length", title="Length", kind=LENGTH, read=lambda facts,
+          f: f.length(facts.project.settings.length_basis),
           column=False, row="Length", usual=9, label=Units.long),
-    Field(key="invert_up", title="Invert up", kind=LEVEL, read=lambda facts, f: f.pipe.invert_up, row="Invert out", usual=7,
-          end="up", panel="Invert at", json="invert_up", edit="Set the invert at {}", stored=True, hold="hold_up"),
-    Field(key="invert_down", title="Invert down", kind=LEVEL, read=lambda facts, f: f.pipe.invert_down, row="Invert in", usual=6,
-          end="down", panel="Invert at", json="invert_down", edit="Set the invert at {}", stored=True, hold="hold_down"),
-    Field(key="slope", title="Slope", kind=SLOPE, read=lambda facts, f: f.slope, row="Slope", usual=10, panel="Slope",
+    Field(key="invert_up", title="Invert up", kind=LEVEL, read=lambda facts, f: f.pipe.invert_up,
+          row="Invert out", usual=7,
+          end="up", panel="Invert at", json="invert_up", edit="Set the invert at {}", stored=True,
+          hold="hold_up"),
+    Field(key="invert_down", title="Invert down", kind=LEVEL, read=lambda facts,
+          f: f.pipe.invert_down, row="Invert in", usual=6,
+          end="down", panel="Invert at", json="invert_down", edit="Set the invert at {}",
+          stored=True, hold="hold_down"),
+    Field(key="slope", title="Slope", kind=SLOPE, read=lambda facts, f: f.slope, row="Slope",
+          usual=10, panel="Slope",
           label=Units.slope, json="slope", edit="Set the slope of {}", hold="hold_slope"),
-    Field(key="crown_up", title="Crown up", kind=LEVEL, read=_crown("up"), column=False, row="Crown out", end="up",
+    Field(key="crown_up", title="Crown up", kind=LEVEL, read=_crown("up"), column=False,
+          row="Crown out", end="up",
           edit="Set the crown at {}"),
-    Field(key="crown_down", title="Crown down", kind=LEVEL, read=_crown("down"), column=False, row="Crown in", end="down",
+    Field(key="crown_down", title="Crown down", kind=LEVEL, read=_crown("down"), column=False,
+          row="Crown in", end="down",
           edit="Set the crown at {}"),
-    Field(key="fall", title="Fall", kind=LEVEL, read=lambda facts, f: f.pipe.invert_up - f.pipe.invert_down, column=False,
+    Field(key="fall", title="Fall", kind=LEVEL, read=lambda facts,
+          f: f.pipe.invert_up - f.pipe.invert_down, column=False,
           row="Fall"),
     *(_length(basis) for basis in LENGTH_BASES),
-    Field(key="cover", title="Least cover", kind=COVER, read=lambda facts, f: f.cover and f.cover.least, row="Least cover",
+    Field(key="cover", title="Least cover", kind=COVER, read=lambda facts,
+          f: f.cover and f.cover.least, row="Least cover",
           panel="Least cover", json="cover_min", edit="Set the cover of {}"),
-    Field(key="cover_at", title="Least cover at", kind=LENGTH, read=lambda facts, f: f.cover and f.cover.least_at,
+    Field(key="cover_at", title="Least cover at", kind=LENGTH, read=lambda facts,
+          f: f.cover and f.cover.least_at,
           json="cover_min_at"),
-    Field(key="greatest_cover", title="Greatest cover", kind=COVER, read=lambda facts, f: f.cover and f.cover.greatest,
+    Field(key="greatest_cover", title="Greatest cover", kind=COVER, read=lambda facts,
+          f: f.cover and f.cover.greatest,
           panel="Greatest cover", json="cover_max"),
     Field(key="greatest_cover_at", title="Greatest cover at", kind=LENGTH, column=False,
           read=lambda facts, f: f.cover and f.cover.greatest_at, json="cover_max_at"),
-    Field(key="cover_up", title="Cover up", kind=COVER, read=_end_cover("up"), column=False, row="Cover out", end="up"),
-    Field(key="cover_down", title="Cover down", kind=COVER, read=_end_cover("down"), column=False, row="Cover in", end="down"),
-    Field(key="cover_from", title="Cover from", read=lambda facts, f: f.span.sources, json="cover_from",
+    Field(key="cover_up", title="Cover up", kind=COVER, read=_end_cover("up"), column=False,
+          row="Cover out", end="up"),
+    Field(key="cover_down", title="Cover down", kind=COVER, read=_end_cover("down"), column=False,
+          row="Cover in", end="down"),
+    Field(key="cover_from", title="Cover from", read=lambda facts, f: f.span.sources,
+          json="cover_from",
           words=lambda facts, v: ", ".join(map(facts.surfaces.name, v))),
-    Field(key="velocity", title="Velocity", kind=SPEED, read=lambda facts, f: velocity(facts.project, f), row="Velocity",
+    Field(key="velocity", title="Velocity", kind=SPEED, read=lambda facts,
+          f: velocity(facts.project, f), row="Velocity",
           panel="Velocity, full bore"),
     Field(key="ca", title="CA", kind=WIDE, read=_flow(lambda q: q.ca), column=False, row="CA"),
-    Field(key="tc", title="Time of concentration", kind=MINUTES, read=_flow(lambda q: q.tc), column=False, row="tc"),
-    Field(key="intensity", title="Intensity", kind=INTENSITY, read=_flow(lambda q: q.intensity), column=False, row="Intensity"),
-    Field(key="flow", title="Design flow", kind=FLOW, read=_flow(lambda q: q.flow), column=False, row="Flow",
+    Field(key="tc", title="Time of concentration", kind=MINUTES, read=_flow(lambda q: q.tc),
+          column=False, row="tc"),
+    Field(key="intensity", title="Intensity", kind=INTENSITY, read=_flow(lambda q: q.intensity),
+          column=False, row="Intensity"),
+    Field(key="flow", title="Design flow", kind=FLOW, read=_flow(lambda q: q.flow), column=False,
+          row="Flow",
           label=lambda u, v: u.flows(v)),
-    Field(key="capacity", title="Full-bore flow", kind=FLOW, read=_flow(lambda q: q.capacity), column=False, row="Full-bore flow"),
-    Field(key="used", title="Flow over full-bore flow", kind=SHARE, read=_flow(lambda q: q.used), column=False, row="Q / Qfull",
+    Field(key="capacity", title="Full-bore flow", kind=FLOW, read=_flow(lambda q: q.capacity),
+          column=False, row="Full-bore flow"),
+    Field(key="used", title="Flow over full-bore flow", kind=SHARE, read=_flow(lambda q: q.used),
+          column=False, row="Q / Qfull",
           label=lambda u, v: f"Q/Qfull {u.ratio(v)}"),
-    Field(key="flow_velocity", title="Velocity of flow", kind=SPEED, read=_flow(lambda q: q.velocity), column=False,
+    Field(key="flow_velocity", title="Velocity of flow", kind=SPEED,
+          read=_flow(lambda q: q.velocity), column=False,
           row="Flow velocity"),
-    Field(key="depth_ratio", title="Depth over diameter", kind=SHARE, read=_flow(lambda q: q.depth_ratio), column=False,
+    Field(key="depth_ratio", title="Depth over diameter", kind=SHARE,
+          read=_flow(lambda q: q.depth_ratio), column=False,
           row="y / D"),
-    Field(key="drop_up", title="Drop up", kind=LEVEL, read=_drop("up"), column=False, panel="Drop at",
+    Field(key="drop_up", title="Drop up", kind=LEVEL, read=_drop("up"), column=False,
+          panel="Drop at",
           edit="Set the drop at {}", end="up"),
-    Field(key="drop_down", title="Drop down", kind=LEVEL, read=_drop("down"), column=False, panel="Drop at",
+    Field(key="drop_down", title="Drop down", kind=LEVEL, read=_drop("down"), column=False,
+          panel="Drop at",
           edit="Set the drop at {}", end="down"),
-    Field(key="status", title="Status", read=lambda facts, f: f.pipe.status, edit="Change the status of {}", stored=True,
+    Field(key="status", title="Status", read=lambda facts, f: f.pipe.status,
+          edit="Change the status of {}", stored=True,
           choices=_statuses),
-    Field(key="network", title="Network", read=lambda facts, f: facts.project.networks[f.pipe.network].name,
+    Field(key="network", title="Network", read=lambda facts,
+          f: facts.project.networks[f.pipe.network].name,
           edit="Move {} to a network", stored=True, choices=_networks),
-    Field(key="trench", title="Trench type", read=_trench, edit="Change the trench of {}", stored=True,
+    Field(key="trench", title="Trench type", read=_trench, edit="Change the trench of {}",
+          stored=True,
           choices=lambda project: [t.name for t in project.trench_types.values()]),
 )  # fmt: skip
 

@@ -1,7 +1,8 @@
-"""The log: faults of the program itself, each with its version and the last actions, in a file of the state folder.
+"""The log: faults of the program itself, each with its version and the last actions, in a file of
+the state folder.
 
-Everything is written through the logger "zumbert" of the standard library: an action as INFO, a fault as ERROR. Actions
-are kept in memory, and written in front of the fault that follows them.
+Everything is written through the logger "zumbert" of the standard library: an action as INFO, a
+fault as ERROR. Actions are kept in memory, and written in front of the fault that follows them.
 """
 
 import logging
@@ -38,7 +39,9 @@ class FaultLog(logging.Handler):
         self.last = ""  # the fault that was written last, as it stands in the file
 
     def emit(self, record: logging.LogRecord) -> None:
-        """Keeps an action, or writes a fault. A file that cannot be written is reported on standard error."""
+        """Keeps an action, or writes a fault. A file that cannot be written is reported on
+        standard error.
+        """
         if record.levelno < logging.ERROR:
             self.actions.append(f"{self._time(record)}  {record.getMessage()}")
             return
@@ -47,7 +50,9 @@ class FaultLog(logging.Handler):
         try:
             file = log_file()
             file.parent.mkdir(parents=True, exist_ok=True)
-            with closing(RotatingFileHandler(file, maxBytes=LARGEST, backupCount=ASIDE, encoding="utf-8")) as out:
+            with closing(
+                RotatingFileHandler(file, maxBytes=LARGEST, backupCount=ASIDE, encoding="utf-8")
+            ) as out:
                 out.emit(record)
         except OSError as e:
             with suppress(Exception):  # a window without a terminal has nowhere to report to
@@ -59,7 +64,10 @@ class FaultLog(logging.Handler):
         trace = "".join(traceback.format_exception(error)) if error is not None else ""
         actions = "\n".join(f"  {a}" for a in self.actions) or "  none"
         day = logging.Formatter().formatTime(record, "%Y-%m-%d")
-        return f"{day} {self._time(record)}  {record.getMessage()}\n{system}\n{trace}Last actions:\n{actions}\n"
+        return (
+            f"{day} {self._time(record)}  {record.getMessage()}\n{system}\n{trace}Last "
+            f"actions:\n{actions}\n"
+        )
 
     @staticmethod
     def _time(record: logging.LogRecord) -> str:

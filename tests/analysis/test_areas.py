@@ -16,7 +16,9 @@ from zumbert.model.structure import Anchored
 
 
 def along(**more):
-    """Kerb to kerb 3.0 m left and 3.5 m right of a straight road, verges of 1 m; a gully at 20 and at 50."""
+    """Kerb to kerb 3.0 m left and 3.5 m right of a straight road, verges of 1 m; a gully at 20
+    and at 50.
+    """
     p = road_project()
     road = next(iter(p.roads))
     p = set_strip(p, road, Strip(sections=(StripAt(left=3.0, right=3.5, verge=1.0),)))
@@ -28,9 +30,11 @@ def along(**more):
 
 def test_a_stretch_reaches_from_crown_to_kerb_or_further():
     for more, wide in (
-        ({"side": "right"}, 3.5), ({"side": "left"}, 3.0), ({"side": "right", "verge": True}, 4.5),
+        ({"side": "right"}, 3.5),
+        ({"side": "left"}, 3.0),
+        ({"side": "right", "verge": True}, 4.5),
         ({"side": "left", "whole": True}, 6.5),
-    ):  # fmt: skip
+    ):
         p, key = along(**more)
         f = facts_of(p).areas[key]
         assert f.size == approx(30.0 * wide, abs=1e-9)

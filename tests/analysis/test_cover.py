@@ -37,13 +37,19 @@ def test_cover_is_judged_from_inner_wall_to_inner_wall():
 
 def test_a_chamber_that_grows_shortens_its_pipe_at_once():
     small, large = facts_of(v_project("manhole-1200")), facts_of(v_project("manhole-1500"))
-    assert small.pipes["P1"].length("wall-plan") - large.pipes["P1"].length("wall-plan") == approx(0.15)
-    assert small.pipes["P1"].length("centre-plan") == large.pipes["P1"].length("centre-plan") == 60.0
+    assert small.pipes["P1"].length("wall-plan") - large.pipes["P1"].length("wall-plan") == approx(
+        0.15
+    )
+    assert (
+        small.pipes["P1"].length("centre-plan") == large.pipes["P1"].length("centre-plan") == 60.0
+    )
 
 
 def test_the_four_lengths_and_both_bases():
     # centres 50.000 apart, chambers 1.2 and 1.5: wall plan 48.650; inverts 31.460, 30.975
-    p = with_structure(with_structure(grounded([(-10, 34.0), (70, 34.0)]), "A", 0), "B", 50, kind="manhole-1500")
+    p = with_structure(
+        with_structure(grounded([(-10, 34.0), (70, 34.0)]), "A", 0), "B", 50, kind="manhole-1500"
+    )
     p = with_pipe(p, "P", "A", "B", 31.460, 30.975)
     at_centres, at_walls = facts_of(p).pipes["P"], facts_of(quoted_at(p, "walls")).pipes["P"]
     assert at_centres.length("wall-plan") == approx(48.650)
@@ -110,29 +116,47 @@ def test_no_sample_beats_the_exact_extremes(points, level, slope, limit):
     assert not (depth[inside] > limit + 1e-7).any()
 
 
-@pytest.mark.parametrize(("kind", "radius"), [("manhole-1800", 0.9), ("gully-450", 0.225), ("outfall", 0.0)])
+@pytest.mark.parametrize(
+    ("kind", "radius"), [("manhole-1800", 0.9), ("gully-450", 0.225), ("outfall", 0.0)]
+)
 def test_reach_is_to_the_inner_wall(kind, radius):
     p = chain([(48.0, 47.5)])
-    p = replace(p, structures={**p.structures, "S1": replace(p.structures["S1"], type=TypeKey(kind))})
+    p = replace(
+        p, structures={**p.structures, "S1": replace(p.structures["S1"], type=TypeKey(kind))}
+    )
     assert facts_of(p).pipes["P1"].span.reach_up == radius
 
 
 def test_a_pipe_of_no_catalogue():
-    f = facts_of(with_pipe(v_project(), "Q", "A", "B", 28.0, 27.9, size=Bore(0.31, 0.04))).pipes["Q"]
+    f = facts_of(with_pipe(v_project(), "Q", "A", "B", 28.0, 27.9, size=Bore(0.31, 0.04))).pipes[
+        "Q"
+    ]
     assert (f.dn, f.inside, f.outside_height) == (310.0, 0.31, approx(0.35))
 
 
 @given(
-    st.floats(4, 40), st.floats(0, 6.28), st.floats(0.4, 2.5), st.booleans(), st.floats(0, 6.28), st.floats(0.6, 3.0),
+    st.floats(4, 40),
+    st.floats(0, 6.28),
+    st.floats(0.4, 2.5),
+    st.booleans(),
+    st.floats(0, 6.28),
     st.floats(0.6, 3.0),
-)  # fmt: skip
-def test_a_curved_pipe_leaves_a_rectangular_chamber_where_its_arc_does(radius, start, sweep, clockwise, turned, long, wide):
+    st.floats(0.6, 3.0),
+)
+def test_a_curved_pipe_leaves_a_rectangular_chamber_where_its_arc_does(
+    radius, start, sweep, clockwise, turned, long, wide
+):
     turn = 1.0 if clockwise else -1.0
     end = start - turn * sweep
     arc = Arc(
-        100 + radius * np.cos(start), 200 + radius * np.sin(start), 100 + radius * np.cos(end), 200 + radius * np.sin(end),
-        100.0, 200.0, clockwise,
-    )  # fmt: skip
+        100 + radius * np.cos(start),
+        200 + radius * np.sin(start),
+        100 + radius * np.cos(end),
+        200 + radius * np.sin(end),
+        100.0,
+        200.0,
+        clockwise,
+    )
     kind = StructureType(key=TypeKey("t"), name="t", kind="manhole", inside=long, across=wide)
     c, n = np.cos(turned), np.sin(turned)
     for name in ("up", "down"):

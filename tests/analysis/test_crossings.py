@@ -27,11 +27,20 @@ def shown(project):
 
 
 def test_a_duct_at_a_right_angle_keeps_the_room_of_the_worked_example():
-    # axis of the pipe 10.000 with outside 0.39, duct outside 0.11 at axis 10.400: 0.4 - 0.195 - 0.055 = 0.150
+    # axis of the pipe 10.000 with outside 0.39, duct outside 0.11 at axis 10.400: 0.4 - 0.195 -
+    # 0.055 = 0.150
     p = chain([(9.85, 9.85)])
-    p, _ = add_service(p, "power", [(20.0, -5.0, 10.4), (20.0, 5.0, 10.4)], size=0.11, clearance=0.3)
+    p, _ = add_service(
+        p, "power", [(20.0, -5.0, 10.4), (20.0, 5.0, 10.4)], size=0.11, clearance=0.3
+    )
     [c] = run(facts_of(p), RunKey("run", "S1")).crossings
-    assert (c.kind, c.label, c.level, c.above, c.need) == ("service", "E1 power", approx(10.4), True, 0.3)
+    assert (c.kind, c.label, c.level, c.above, c.need) == (
+        "service",
+        "E1 power",
+        approx(10.4),
+        True,
+        0.3,
+    )
     assert c.clear == approx(0.15)
 
 
@@ -43,7 +52,9 @@ def test_a_pipe_that_crosses_is_shown_at_its_level_with_the_room_between():
     axis = 48.0 - 0.5 * 30 / 50 + 0.15
     assert c.upright == approx(axis - 46.1125 - 0.1425 - 0.195)
     # the run falls 1 %: in space the axes are nearer by the cosine of that
-    assert c.clear == approx((axis - 46.1125) / 1.0001**0.5 - 0.3375, abs=1e-9) and c.clear < c.upright
+    assert (
+        c.clear == approx((axis - 46.1125) / 1.0001**0.5 - 0.3375, abs=1e-9) and c.clear < c.upright
+    )
 
 
 def test_a_service_that_comes_nearest_away_from_its_crossing_keeps_its_least_room():
@@ -59,7 +70,13 @@ def test_a_service_that_comes_nearest_away_from_its_crossing_keeps_its_least_roo
 def test_another_road_that_crosses_is_shown_with_its_chainage():
     p = add_road(RUN, "Tansymoor Lane", (Straight(25.0, -40.0, 25.0, 60.0),), 100.0)
     [c] = shown(p)
-    assert (c.kind, c.label, c.at, c.level, c.clear) == ("road", "Tansymoor Lane 0+140.00", approx(75.0), None, None)
+    assert (c.kind, c.label, c.at, c.level, c.clear) == (
+        "road",
+        "Tansymoor Lane 0+140.00",
+        approx(75.0),
+        None,
+        None,
+    )
     road = next(iter(p.roads))
     along = run(facts_of(p), RunKey("road", road))
     assert along.crossings == ()  # its own centre line is no crossing
@@ -102,7 +119,9 @@ def test_the_section_follows_a_crossing_pipe_that_comes_changes_or_goes(qapp):
     assert c.at == approx(70.0)
     session.edit("Lower", lambda p, f: shift_pipe(p, "PX", -0.5))
     assert session.state.run.crossings[0].level == approx(c.level - 0.5)
-    session.edit("Gone", lambda p, f: replace(p, pipes={k: q for k, q in p.pipes.items() if k != "PX"}))
+    session.edit(
+        "Gone", lambda p, f: replace(p, pipes={k: q for k, q in p.pipes.items() if k != "PX"})
+    )
     assert session.state.run.crossings == ()
 
 
@@ -113,14 +132,21 @@ def test_a_run_taken_on_from_an_earlier_one_is_as_if_made_anew():
     before = run(facts, key)
     assert [c.kind for c in before.crossings] == ["road"]
     lower = shift_pipe(p, "P1", -0.5)
-    for made in (lower, set_anchor(p, facts, "S2", road), *(set_anchor(lower, facts, k, road) for k in ("S1", "S2"))):
+    for made in (
+        lower,
+        set_anchor(p, facts, "S2", road),
+        *(set_anchor(lower, facts, k, road) for k in ("S1", "S2")),
+    ):
         now = analyse(made, facts)
         for k in (key, RunKey("road", road)):
             one, other = run(now, k, run(facts, k)), run(now, k)
             assert [c[:4] for c in one.crossings] == [c[:4] for c in other.crossings]
             assert (one.structures, one.reaches, one.fall, one.anchors) == (
-                other.structures, other.reaches, other.fall, other.anchors,
-            )  # fmt: skip
+                other.structures,
+                other.reaches,
+                other.fall,
+                other.anchors,
+            )
             assert (one.ground is None) == (other.ground is None)
     for k in p.structures:
         p = set_anchor(p, facts, k, road)
@@ -128,11 +154,15 @@ def test_a_run_taken_on_from_an_earlier_one_is_as_if_made_anew():
 
 
 def test_a_service_with_its_corner_on_the_axis_or_over_a_pipe_s_end_is_one_crossing():
-    corner, _ = add_service(RUN, "water", [(30.0, -5.0, 47.0), (30.0, 0.0, 47.0), (35.0, 6.0, 47.0)])
+    corner, _ = add_service(
+        RUN, "water", [(30.0, -5.0, 47.0), (30.0, 0.0, 47.0), (35.0, 6.0, 47.0)]
+    )
     assert len(shown(corner)) == 1
     end, _ = add_service(RUN, "water", [(50.0, -5.0, 47.0), (50.0, 5.0, 47.0)])  # S2 stands at 50
     assert len(shown(end)) == 1
     both, _ = add_service(RUN, "water", [(50.0, -5.0, 47.0), (50.0, 0.0, 47.0), (52.0, 6.0, 47.0)])
     assert len(shown(both)) == 1
-    twice, _ = add_service(RUN, "water", [(30.0, -5.0, 47.0), (30.0, 5.0, 47.0), (40.0, 5.0, 47.0), (40.0, -5.0, 47.0)])
+    twice, _ = add_service(
+        RUN, "water", [(30.0, -5.0, 47.0), (30.0, 5.0, 47.0), (40.0, 5.0, 47.0), (40.0, -5.0, 47.0)]
+    )
     assert len(shown(twice)) == 2

@@ -1,4 +1,6 @@
-"""Design flow: the figures of the reference, shares, rings, deep chains, and what is computed anew after an edit."""
+"""Design flow: the figures of the reference, shares, rings, deep chains, and what is computed
+anew after an edit.
+"""
 
 import numpy as np
 import pytest
@@ -29,7 +31,9 @@ from zumbert.model.road import Strip
 from zumbert.model.structure import Anchored
 
 RAIN = Rain(source=RainFormula(a=1200.0, b=10.0, c=0.8, m=0.0))
-TABLE = RainTable(minutes=(5.0, 10.0, 30.0), rows=((2.0, (120.0, 90.0, 50.0)), (5.0, (150.0, 115.0, 66.0))))
+TABLE = RainTable(
+    minutes=(5.0, 10.0, 30.0), rows=((2.0, (120.0, 90.0, 50.0)), (5.0, (150.0, 115.0, 66.0)))
+)
 
 
 def reference():
@@ -41,8 +45,19 @@ def reference():
     p = with_pipe(p, "A-B", "A", "B", 58.0, 57.4, "300")
     p = with_pipe(p, "B-C", "B", "C", 57.325, 56.685, "375")
     p = with_pipe(p, "C-O", "C", "O", 56.61, 56.31, "450")
-    for structure, size, coefficient, entry in (("A", 2000.0, 0.9, 5.0), ("B", 3000.0, 0.6, 7.0), ("C", 1500.0, 0.9, 5.0)):
-        p, _ = add_area(p, "roof", size=size, structure=StructureId(structure), coefficient=coefficient, entry=entry)
+    for structure, size, coefficient, entry in (
+        ("A", 2000.0, 0.9, 5.0),
+        ("B", 3000.0, 0.6, 7.0),
+        ("C", 1500.0, 0.9, 5.0),
+    ):
+        p, _ = add_area(
+            p,
+            "roof",
+            size=size,
+            structure=StructureId(structure),
+            coefficient=coefficient,
+            entry=entry,
+        )
     return set_rain(p, RAIN)
 
 
@@ -73,9 +88,11 @@ def test_intensities_of_the_reference(minutes, wanted):
 
 def test_a_table_goes_log_log_in_duration_and_period():
     by = intensities(Rain(source=TABLE, years=2.0, climate=1.2))
-    assert by(5.0) == approx(144.0) and by(1.0) == approx(144.0)  # under the first duration that one holds
+    # under the first duration that one holds
+    assert by(5.0) == approx(144.0) and by(1.0) == approx(144.0)
     assert by(np.sqrt(50.0)) == approx(1.2 * np.sqrt(120.0 * 90.0))
-    assert by(90.0) == approx(1.2 * 50.0 * (50.0 / 90.0))  # the line of the last two, once more as long
+    # the line of the last two, once more as long
+    assert by(90.0) == approx(1.2 * 50.0 * (50.0 / 90.0))
     middle = intensities(Rain(source=TABLE, years=float(np.sqrt(10.0))))
     assert middle(10.0) == approx(np.sqrt(90.0 * 115.0))
     with pytest.raises(EditError, match="return periods of 2 to 5 years, not 10"):
@@ -105,7 +122,7 @@ def test_a_part_that_gives_more_than_the_whole_counts():
     assert f.flow == approx(0.06875, abs=1e-5)  # what the roof alone gives by its five minutes
 
 
-def test_what_runs_full_travels_at_the_velocity_of_its_flow_or_at_full_bore_where_that_is_asked_for():
+def test_what_runs_full_travels_at_the_velocity_of_its_flow_or_at_full_bore_where_asked_for():
     p = set_size(reference(), PipeId("A-B"), SizeKey("225"))
     f = analyse(p).pipe_flow[PipeId("A-B")]
     assert f.depth_ratio == 1.0 and f.used > 1
@@ -128,9 +145,14 @@ def test_two_outlets_share_as_they_say_else_the_lowest_takes_all():
     assert facts.pipe_flow[PipeId("B-P")].flow == 0.0
     half = analyse(set_share(p, PipeId("B-P"), 0.25)).pipe_flow
     whole = facts.pipe_flow[PipeId("B-C")].flow
-    assert half[PipeId("B-P")].flow == approx(0.25 * whole) and half[PipeId("B-C")].flow == approx(0.75 * whole)
+    assert half[PipeId("B-P")].flow == approx(0.25 * whole) and half[PipeId("B-C")].flow == approx(
+        0.75 * whole
+    )
     both = set_share(set_share(p, PipeId("B-P"), 0.6), PipeId("B-C"), 0.9)  # more than the whole
-    assert shares_at(both, facts.links, StructureId("B")) == {"B-C": approx(0.6), "B-P": approx(0.4)}
+    assert shares_at(both, facts.links, StructureId("B")) == {
+        "B-C": approx(0.6),
+        "B-P": approx(0.4),
+    }
     with pytest.raises(EditError, match="between 0 and 1"):
         set_share(p, PipeId("B-P"), 1.2)
 
@@ -142,7 +164,9 @@ def test_shares_that_leave_something_over_give_it_to_who_says_nothing_or_are_sca
     facts = analyse(both)
     assert shares_at(both, facts.links, b) == {"B-C": approx(0.6), "B-P": approx(0.4)}
     whole = analyse(reference()).pipe_flow[PipeId("B-C")].flow
-    assert facts.pipe_flow[PipeId("B-C")].flow + facts.pipe_flow[PipeId("B-P")].flow == approx(whole)
+    assert facts.pipe_flow[PipeId("B-C")].flow + facts.pipe_flow[PipeId("B-P")].flow == approx(
+        whole
+    )
     none = set_share(set_share(p, PipeId("B-P"), 0.0), PipeId("B-C"), 0.0)  # that is the lowest
     assert shares_at(none, facts.links, b) == {"B-C": 1.0, "B-P": 0.0}
 
@@ -159,15 +183,31 @@ def test_a_chain_of_ten_thousand_pipes_needs_no_recursion():
     n = 10_000
     p = with_structure(grounded([(-50, 600.0), (20 * n + 50, 600.0)]), "S0", 0.0)
     one = p.structures[StructureId("S0")]
-    structures = {f"S{i}": replace(one, id=f"S{i}", label=f"S{i}", place=replace(one.place, x=20.0 * i)) for i in range(n + 1)}
+    structures = {
+        f"S{i}": replace(one, id=f"S{i}", label=f"S{i}", place=replace(one.place, x=20.0 * i))
+        for i in range(n + 1)
+    }
     p = replace(p, structures=structures)
     first = with_pipe(p, "P0", "S0", "S1", 500.0, 499.9).pipes[PipeId("P0")]
-    pipes = {f"P{i}": replace(first, id=f"P{i}", label=f"P{i}", up=f"S{i}", down=f"S{i + 1}",
-                              invert_up=590 - 0.05 * i, invert_down=590 - 0.05 * (i + 1)) for i in range(n)}  # fmt: skip
-    p, _ = add_area(set_rain(replace(p, pipes=pipes), RAIN), "roof", size=900.0, structure=StructureId("S0"))
+    pipes = {
+        f"P{i}": replace(
+            first,
+            id=f"P{i}",
+            label=f"P{i}",
+            up=f"S{i}",
+            down=f"S{i + 1}",
+            invert_up=590 - 0.05 * i,
+            invert_down=590 - 0.05 * (i + 1),
+        )
+        for i in range(n)
+    }
+    p, _ = add_area(
+        set_rain(replace(p, pipes=pipes), RAIN), "roof", size=900.0, structure=StructureId("S0")
+    )
     flow = analyse(p).pipe_flow
     assert len(flow) == n
-    assert flow[PipeId(f"P{n - 1}")].flow == approx(flow[PipeId("P0")].flow)  # the greatest part counts all the way down
+    # the greatest part counts all the way down
+    assert flow[PipeId(f"P{n - 1}")].flow == approx(flow[PipeId("P0")].flow)
     assert flow[PipeId(f"P{n - 1}")].part
 
 
@@ -177,7 +217,13 @@ def test_a_structure_beyond_its_road_leaves_flows_with_numbers(label):
     facts = facts_of(demo)
     findings = check(demo, facts)
     key, lost = next((k, s) for k, s in demo.structures.items() if s.label == label)
-    p = replace(demo, structures={**demo.structures, key: replace(lost, place=Anchored(next(iter(demo.roads)), 9999.0, 0.0))})
+    p = replace(
+        demo,
+        structures={
+            **demo.structures,
+            key: replace(lost, place=Anchored(next(iter(demo.roads)), 9999.0, 0.0)),
+        },
+    )
     now = analyse(p, facts)
     assert now.pipe_flow == analyse(p).pipe_flow  # no NaN: it would differ from itself
     assert all(f.ca == f.ca for f in now.areas.values())
@@ -205,7 +251,9 @@ def test_a_stretch_of_a_road_follows_its_gullies():
     p = change_area(p, key, along=replace(along, verge=True, whole=True))
     assert analyse(p, facts).areas[key].size == approx(40 * (3.0 + 3.5 + 1.0), rel=1e-9)
     g2 = p.structures[StructureId("G2")]
-    moved = replace(p, structures={**p.structures, g2.id: replace(g2, place=replace(g2.place, chainage=160.0))})
+    moved = replace(
+        p, structures={**p.structures, g2.id: replace(g2, place=replace(g2.place, chainage=160.0))}
+    )
     assert analyse(moved, analyse(p)).areas[key].size == approx(60 * 7.5, rel=1e-9)
     gone, _ = deleted(moved, analyse(moved), frozenset({StructureId("G2")}), frozenset())
     assert gone.areas[key].along is None
@@ -224,25 +272,49 @@ def test_structures_without_pipes_come_and_go():
     assert analyse(fed, facts).flows.nodes[StructureId("X")].passed == 0.003
 
 
-# -- any network, any edit ---------------------------------------------------------------------------------------------
+# -- any network, any edit -------------------------------------------------------------------------
 
 
 @st.composite
 def networks(draw):
-    """A tree of up to 14 pipes with areas and inflows; some structures have two outlets, one may be abandoned."""
+    """A tree of up to 14 pipes with areas and inflows; some structures have two outlets, one may
+    be abandoned.
+    """
     n = draw(st.integers(2, 14))
     p = grounded([(-500, 90.0), (3000, 90.0)])
     for i in range(n + 1):
-        p = with_structure(p, f"S{i}", 40.0 * i, draw(st.floats(-20, 20)), kind="outfall" if i == n else "manhole-1200")
+        p = with_structure(
+            p,
+            f"S{i}",
+            40.0 * i,
+            draw(st.floats(-20, 20)),
+            kind="outfall" if i == n else "manhole-1200",
+        )
     for i in range(n):
         to = draw(st.integers(i + 1, n))
-        p = with_pipe(p, f"P{i}", f"S{i}", f"S{to}", 80.0 - i, 79.7 - i, draw(st.sampled_from(["225", "300", "450"])))
+        p = with_pipe(
+            p,
+            f"P{i}",
+            f"S{i}",
+            f"S{to}",
+            80.0 - i,
+            79.7 - i,
+            draw(st.sampled_from(["225", "300", "450"])),
+        )
         if draw(st.booleans()) and i + 2 <= n:
-            p = with_pipe(p, f"Q{i}", f"S{i}", f"S{draw(st.integers(i + 1, n))}", 80.1 - i, 79.8 - i)
+            p = with_pipe(
+                p, f"Q{i}", f"S{i}", f"S{draw(st.integers(i + 1, n))}", 80.1 - i, 79.8 - i
+            )
             p = set_share(p, PipeId(f"Q{i}"), draw(st.sampled_from([None, 0.3, 0.9])))
         if draw(st.booleans()):
             entry = draw(st.sampled_from([None, 3.0, 12.0, 40.0]))
-            p, _ = add_area(p, "roof", size=draw(st.floats(10, 5000)), structure=StructureId(f"S{i}"), entry=entry)
+            p, _ = add_area(
+                p,
+                "roof",
+                size=draw(st.floats(10, 5000)),
+                structure=StructureId(f"S{i}"),
+                entry=entry,
+            )
         if draw(st.integers(0, 4)) == 0:
             p = set_inflow(p, StructureId(f"S{i}"), 0.004)
     return set_rain(p, draw(st.sampled_from([RAIN, Rain(source=TABLE, years=3.0), None])))
@@ -259,11 +331,15 @@ def edited(draw, p):
     if what == 2 and areas:
         return change_area(p, draw(st.sampled_from(areas)), coefficient=draw(st.floats(0, 1)))
     if what == 3:
-        return set_inflow(p, draw(st.sampled_from(list(p.structures))), draw(st.sampled_from([0.0, 0.01])))
+        return set_inflow(
+            p, draw(st.sampled_from(list(p.structures))), draw(st.sampled_from([0.0, 0.01]))
+        )
     if what == 4 and key:
         return set_share(p, key, draw(st.sampled_from([None, 0.2, 0.5])))
     if what == 5:
-        return deleted(p, analyse(p), frozenset({draw(st.sampled_from(list(p.structures)))}), frozenset())[0]
+        return deleted(
+            p, analyse(p), frozenset({draw(st.sampled_from(list(p.structures)))}), frozenset()
+        )[0]
     if what == 6 and key:
         return replace(p, pipes={**p.pipes, key: replace(p.pipes[key], status="abandoned")})
     return set_rain(p, draw(st.sampled_from([RAIN, None])))
@@ -282,7 +358,10 @@ def test_incremental_flows_are_those_of_a_whole_pass(data):
         fresh = analyse(p)
         assert facts.pipe_flow == fresh.pipe_flow
         if fresh.flows is not None:
-            assert (facts.flows.nodes, facts.flows.looped) == (fresh.flows.nodes, fresh.flows.looped)
+            assert (facts.flows.nodes, facts.flows.looped) == (
+                fresh.flows.nodes,
+                fresh.flows.looped,
+            )
 
 
 @given(networks())

@@ -19,7 +19,15 @@ from zumbert.checks import RULES, Findings, check
 from zumbert.checks.sentences import sentence
 from zumbert.demo.project import demo_project
 from zumbert.edits.basis import set_basis, set_network_basis
-from zumbert.edits.change import move_structure, set_anchor, set_outfall, set_rim, set_rotation, set_size, set_type
+from zumbert.edits.change import (
+    move_structure,
+    set_anchor,
+    set_outfall,
+    set_rim,
+    set_rotation,
+    set_size,
+    set_type,
+)
 from zumbert.edits.decisions import decide, reopen
 from zumbert.edits.join import curved, deleted, split, turned
 from zumbert.edits.labels import rename, renumbered
@@ -45,7 +53,10 @@ def two_networks():
     first = next(iter(DEMO.networks))
     project, other = add_network(DEMO, "Other", first)
     wide = replace(
-        next(iter(DEMO.trench_types.values())), name="wide", working_space=0.9, sizes=(TrenchSize(width=1.6, batter=0.5),)
+        next(iter(DEMO.trench_types.values())),
+        name="wide",
+        working_space=0.9,
+        sizes=(TrenchSize(width=1.6, batter=0.5),),
     )
     return set_trench_type(project, wide, [other]), other
 
@@ -66,10 +77,16 @@ def random_edit(project, facts, rng):
     if kind == 2:
         return set_slope(project, facts, pipe, rng.uniform(0.001, 0.12), end)
     if kind == 3 and isinstance(place, Anchored):
-        moved = replace(place, chainage=min(419.0, max(0.0, place.chainage + rng.normal(0, 4))), offset=place.offset + rng.normal())
+        moved = replace(
+            place,
+            chainage=min(419.0, max(0.0, place.chainage + rng.normal(0, 4))),
+            offset=place.offset + rng.normal(),
+        )
         return move_structure(project, facts, structure, moved)
     if kind == 3:
-        return move_structure(project, facts, structure, Free(place.x + rng.normal(), place.y + rng.normal()))
+        return move_structure(
+            project, facts, structure, Free(place.x + rng.normal(), place.y + rng.normal())
+        )
     if kind == 4:
         return set_size(project, pipe, list(project.sizes)[rng.integers(9)])
     if kind == 5:
@@ -81,7 +98,13 @@ def random_edit(project, facts, rng):
     if kind == 8:
         road = next(iter(project.roads))
         way = LayOptions(network=next(iter(project.networks)), up=bool(rng.integers(2)))
-        return lay(project, facts, [Anchored(road, rng.uniform(5, 415), rng.uniform(-8, 8))], way, structure)[-1].project
+        return lay(
+            project,
+            facts,
+            [Anchored(road, rng.uniform(5, 415), rng.uniform(-8, 8))],
+            way,
+            structure,
+        )[-1].project
     if kind == 9:
         return turned(project, facts, [pipe])
     if kind == 10:
@@ -89,9 +112,13 @@ def random_edit(project, facts, rng):
     if kind == 11:
         return shift_side(project, facts, pipe, end, rng.normal(0, 0.1))
     if kind == 12 and rng.random() < 0.2:
-        return set_standard(project, Standard(id="", name="other", cover_min=float(rng.uniform(0.5, 1.2))))
+        return set_standard(
+            project, Standard(id="", name="other", cover_min=float(rng.uniform(0.5, 1.2)))
+        )
     if kind == 13:
-        return split(project, facts, pipe, facts.pipes[pipe].span.length * rng.uniform(0.2, 0.8), "joint").project
+        return split(
+            project, facts, pipe, facts.pipes[pipe].span.length * rng.uniform(0.2, 0.8), "joint"
+        ).project
     if kind == 14:
         x, y = facts.pipes[pipe].span.point(facts.pipes[pipe].span.length / 2)
         return curved(project, facts, pipe, Free(x + rng.normal(0, 0.5), y + rng.normal(0, 0.5)))
@@ -106,15 +133,21 @@ def random_edit(project, facts, rng):
     if kind == 18:
         return set_network_basis(project, project.pipes[pipe].network, basis)
     if kind == 19:
-        return hold(project, [], [pipe], ("up", "down", "slope")[rng.integers(3)], bool(rng.random() < 0.4))
+        return hold(
+            project, [], [pipe], ("up", "down", "slope")[rng.integers(3)], bool(rng.random() < 0.4)
+        )
     if kind == 20:
-        return leave_out(project, RunKey("road", next(iter(project.roads))), [structure], bool(rng.integers(2)))
+        return leave_out(
+            project, RunKey("road", next(iter(project.roads))), [structure], bool(rng.integers(2))
+        )
     if kind == 21:
         network = OTHER if rng.random() < 0.5 else next(iter(project.networks))
         return set_network(project, network, [structure], [pipe] if rng.random() < 0.5 else [])
     if kind == 22:
         statuses = ("proposed", "existing", "abandoned")
-        return set_status(project, [structure], [pipe] if rng.random() < 0.3 else [], statuses[rng.integers(3)])
+        return set_status(
+            project, [structure], [pipe] if rng.random() < 0.3 else [], statuses[rng.integers(3)]
+        )
     if kind == 23:
         return rename(project, structure, f"X{rng.integers(1000)}")
     if kind == 24:
@@ -123,13 +156,23 @@ def random_edit(project, facts, rng):
         return set_outfall(project, structure, bool(rng.integers(2)))
     if kind == 26:
         found = check(project, facts)
-        return decide(project, [found[rng.integers(len(found))] for _ in range(3)], "agreed", "AB") if found else project
+        return (
+            decide(project, [found[rng.integers(len(found))] for _ in range(3)], "agreed", "AB")
+            if found
+            else project
+        )
     if kind == 27:
         return reopen(project, list(project.decisions)[:1])
     if kind == 28:
         own = None if rng.random() < 0.5 else rng.uniform(0.1, 2.0)
         thing, rule = (pipe, "cover_min") if rng.random() < 0.5 else (structure, "drop_min")
-        return set_own_limit(project, [thing], ("clearance" if rng.random() < 0.2 and thing == pipe else rule), own, "agreed")
+        return set_own_limit(
+            project,
+            [thing],
+            ("clearance" if rng.random() < 0.2 and thing == pipe else rule),
+            own,
+            "agreed",
+        )
     if kind == 29:
         key = list(project.standards)[rng.integers(len(project.standards))]
         name = ("cover_min", "clearance_min", "cover_carriageway", "velocity_min")[rng.integers(4)]
@@ -137,11 +180,16 @@ def random_edit(project, facts, rng):
     if kind == 30:
         rule = list(RULES)[rng.integers(len(RULES))]
         weight = ("breach", "caution", "off", None)[rng.integers(4)]
-        return set_weight(project, list(project.standards)[rng.integers(len(project.standards))], rule, weight)
+        return set_weight(
+            project, list(project.standards)[rng.integers(len(project.standards))], rule, weight
+        )
     if kind == 31:
         x, y = facts.places[structure].x, facts.places[structure].y
         level = rng.uniform(38, 48)
-        points = [(x - 9, y - rng.uniform(0, 9), level), (x + 9, y + rng.uniform(0, 9), level + rng.normal(0, 0.3))]
+        points = [
+            (x - 9, y - rng.uniform(0, 9), level),
+            (x + 9, y + rng.uniform(0, 9), level + rng.normal(0, 0.3)),
+        ]
         return add_service(project, "water", points, None, 0.2, rng.uniform(0.1, 0.6))[0]
     return project
 
@@ -180,7 +228,9 @@ def anew(project):
 
 
 def same(project, facts, findings, dug, made=None):
-    """Holds what was kept against what is computed anew (`made`, where that is known already); the facts of that."""
+    """Holds what was kept against what is computed anew (`made`, where that is known already);
+    the facts of that.
+    """
     whole, found, new = made or anew(project)
     assert (facts.places, facts.stranded) == (whole.places, whole.stranded)
     for name in ("rings", "same_structure", "same_pipe", "meetings", "pipe_flow"):
@@ -195,11 +245,19 @@ def same(project, facts, findings, dug, made=None):
     for k in project.structures:
         same_structure(facts.structures[k], whole.structures[k])
     assert [(f, sentence(facts, f)) for f in findings] == [(f, sentence(whole, f)) for f in found]
-    assert (findings.breaches, findings.cautions, findings.decided) == (found.breaches, found.cautions, found.decided)
+    assert (findings.breaches, findings.cautions, findings.decided) == (
+        found.breaches,
+        found.cautions,
+        found.decided,
+    )
     for kept, others in ((dug.pipes, new.pipes), (dug.pits, new.pits)):
         assert kept.keys() == others.keys()
         for k, d in kept.items():
-            names = [n for n in type(d).__struct_fields__ if n not in ("pipe", "structure", "plot", "plan", "dig")]
+            names = [
+                n
+                for n in type(d).__struct_fields__
+                if n not in ("pipe", "structure", "plot", "plan", "dig")
+            ]
             assert [getattr(d, n) for n in names] == [getattr(others[k], n) for n in names], k
     for k, d in dug.made["digs"].items():
         assert replace(d, span=whole.spans[k]) == new.made["digs"][k], k

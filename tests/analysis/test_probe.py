@@ -19,7 +19,8 @@ from zumbert.model.background import Background
 from zumbert.model.ids import PipeId
 from zumbert.model.structure import Free
 
-V = v_project()  # A to B, 60 m, DN 300 wall 45 mm, inverts 28.500 and 28.200; ground V-shaped, 29.000 in the middle
+# A to B, 60 m, DN 300 wall 45 mm, inverts 28.500 and 28.200; ground V-shaped, 29.000 in the middle
+V = v_project()
 
 
 def test_the_levels_in_the_middle_of_the_worked_example():
@@ -92,7 +93,10 @@ def test_what_a_pin_says_is_chosen_and_nonsense_refused():
     p = change_pin(p, key, fields=("crown", "cover"), words={"crown": "CL"}, decimals=2)
     like = add_pin(p, facts_of(p), "P1", 20.0, p.pins[key])
     assert next(reversed(like.pins.values())).words == {"crown": "CL"}
-    for values, says in (({"fields": ()}, "says one thing at least"), ({"decimals": 9}, "0 to 6 decimals")):
+    for values, says in (
+        ({"fields": ()}, "says one thing at least"),
+        ({"decimals": 9}, "0 to 6 decimals"),
+    ):
         with pytest.raises(EditError, match=says):
             change_pin(p, key, **values)
     with pytest.raises(EditError, match=r"P1 is 60\.00 m long"):
@@ -107,11 +111,20 @@ def test_a_pin_tells_inside_or_the_outer_wall_and_cover_from_a_chosen_surface():
     p = change_pin(p, key, fields=("invert", "crown", "cover"), words={"cover": "rock over it"})
     facts = facts_of(p)
     f = facts.pipes["P1"]
-    # at 10 m: invert 28.500 - 0.005 * 10 = 28.450, D 0.300, t 0.045: outside top 28.795, rock 33.000
-    assert [t for _, t in pin_lines(f, facts, p.pins[key])] == ["invert 28.450", "crown 28.750", "rock over it 4.205"]
+    # at 10 m: invert 28.500 - 0.005 * 10 = 28.450, D 0.300, t 0.045: outside top 28.795, rock
+    # 33.000
+    assert [t for _, t in pin_lines(f, facts, p.pins[key])] == [
+        "invert 28.450",
+        "crown 28.750",
+        "rock over it 4.205",
+    ]
     assert pin_level(f, facts, p.pins[key]) == approx(28.45)
     outer = change_pin(p, key, outer=True).pins[key]
-    assert [t for _, t in pin_lines(f, facts, outer)] == ["underside 28.405", "outside top 28.795", "rock over it 4.205"]
+    assert [t for _, t in pin_lines(f, facts, outer)] == [
+        "underside 28.405",
+        "outside top 28.795",
+        "rock over it 4.205",
+    ]
     assert pin_level(f, facts, outer) == approx(28.405)
     assert [k for k, _ in surfaces_named(facts)] == ["reference", "existing", "rock"]
 
@@ -129,11 +142,18 @@ def test_a_crossing_lies_on_both_lines(x0, y0, x1, y1):
 
 def test_it_stops_where_a_line_of_a_drawing_that_is_shown_crosses():
     lines = np.array([(20.0, -5.0, 20.0, 5.0), (40.0, -5.0, 40.0, 5.0), (50.0, 1.0, 50.0, 5.0)])
-    drawn = Background(id="", name="others", layers=("kerb", "wall"), segments=lines, layer=np.array([0, 1, 0], np.int32))
+    drawn = Background(
+        id="",
+        name="others",
+        layers=("kerb", "wall"),
+        segments=lines,
+        layer=np.array([0, 1, 0], np.int32),
+    )
     p = add_background(V, drawn)
     assert [(s, n) for s, n in stops(facts_of(p), "P1") if "line" in n] == [
-        (approx(20.0), "line of kerb"), (approx(40.0), "line of wall"),
-    ]  # fmt: skip
+        (approx(20.0), "line of kerb"),
+        (approx(40.0), "line of wall"),
+    ]
     off = replace(next(iter(p.backgrounds.values())), off=frozenset({"wall"}))
     p = replace(p, backgrounds={off.id: off})
     assert [n for _, n in stops(facts_of(p), "P1") if "line" in n] == ["line of kerb"]

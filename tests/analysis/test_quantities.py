@@ -43,17 +43,30 @@ def test_the_books_of_the_demo_balance():
     balanced(t)
     thick = {"carriageway": 0.35, "verge": 0.15, "field": 0.15}
     for row in (*found.pipes, *found.structures):
-        assert row.reinstatement == approx(sum(thick[kind] * area for kind, area in row.areas.items()))
-    assert t.reinstatement == approx(sum(r.reinstatement for r in (*found.pipes, *found.structures)))
-    assert t.reinstatement == approx(0.35 * t.areas["carriageway"] + 0.15 * (t.areas["verge"] + t.areas["field"]))
+        assert row.reinstatement == approx(
+            sum(thick[kind] * area for kind, area in row.areas.items())
+        )
+    assert t.reinstatement == approx(
+        sum(r.reinstatement for r in (*found.pipes, *found.structures))
+    )
+    assert t.reinstatement == approx(
+        0.35 * t.areas["carriageway"] + 0.15 * (t.areas["verge"] + t.areas["field"])
+    )
     assert t.reused == approx(0.8 * t.backfill)
     assert t.not_counted == {}
 
 
 @settings(max_examples=times(15), deadline=None)
-@given(st.lists(st.tuples(st.floats(46.0, 49.5), st.floats(46.0, 49.5)), min_size=1, max_size=3), st.floats(0, 1), st.booleans())
+@given(
+    st.lists(st.tuples(st.floats(46.0, 49.5), st.floats(46.0, 49.5)), min_size=1, max_size=3),
+    st.floats(0, 1),
+    st.booleans(),
+)
 def test_the_books_balance_whatever_is_dug(levels, batter, centres):
-    p = set_trench_type(chain(levels, spacing=12.0), kind(width=1.0, vertical_height=0.3, batter=batter, surround=0.1))
+    p = set_trench_type(
+        chain(levels, spacing=12.0),
+        kind(width=1.0, vertical_height=0.3, batter=batter, surround=0.1),
+    )
     p = replace(p, digging=Digging(to_centres=centres, field=0.1))
     balanced(counted(p).totals["proposed"])
 
@@ -61,7 +74,11 @@ def test_the_books_balance_whatever_is_dug(levels, batter, centres):
 def test_existing_work_costs_no_digging_unless_told():
     p = chain([(48.0, 47.5), (47.4, 46.9)])
     old = replace(p.pipes["P2"], status="existing")
-    p = replace(p, pipes={**p.pipes, "P2": old}, structures={**p.structures, "S3": replace(p.structures["S3"], status="existing")})
+    p = replace(
+        p,
+        pipes={**p.pipes, "P2": old},
+        structures={**p.structures, "S3": replace(p.structures["S3"], status="existing")},
+    )
     q = counted(p)
     assert q.totals["existing"].excavation == 0.0
     assert q.totals["existing"].length == 50.0
@@ -77,7 +94,9 @@ def test_a_network_is_left_out():
     whole = counted(p).totals["proposed"]
     less = counted(set_network_counted(p, other, False)).totals["proposed"]
     assert whole.trenches - less.trenches == approx(trenches(facts_of(p)).pipes["P2"].excavation)
-    assert set_network_counted(set_network_counted(p, other, False), other, True).digging == p.digging
+    assert (
+        set_network_counted(set_network_counted(p, other, False), other, True).digging == p.digging
+    )
 
 
 def test_trenches_to_centres_tell_what_that_adds():
@@ -85,11 +104,16 @@ def test_trenches_to_centres_tell_what_that_adds():
     edges = counted(p)
     assert edges.centres_add is None
     q = counted(replace(p, digging=Digging(to_centres=True)))
-    # S1 and S2 are 1.2 with walls of 0.125 and 0.5 of working space: 1.225 each way, 1.0 wide, as deep as the trench is there
-    added = sum(1.225 * (50 - z + 0.145) for z in (48.0 - 0.01 * 0.6125, 47.5 + 0.01 * 0.6125, 47.4 - 0.01 * 0.6125))
+    # S1 and S2 are 1.2 with walls of 0.125 and 0.5 of working space: 1.225 each way, 1.0 wide, as
+    # deep as the trench is there
+    added = sum(
+        1.225 * (50 - z + 0.145)
+        for z in (48.0 - 0.01 * 0.6125, 47.5 + 0.01 * 0.6125, 47.4 - 0.01 * 0.6125)
+    )
     assert q.centres_add["proposed"] == approx(added)
     assert q.totals["proposed"].trenches - edges.totals["proposed"].trenches == approx(added)
-    assert q.totals["proposed"].excavation_net < q.totals["proposed"].excavation  # what it adds lies in the pits
+    # what it adds lies in the pits
+    assert q.totals["proposed"].excavation_net < q.totals["proposed"].excavation
 
 
 def test_both_methods_are_told():
@@ -101,14 +125,16 @@ def test_both_methods_are_told():
 
 def test_a_size_without_a_trench_makes_the_total_incomplete():
     p = chain([(48.0, 47.5), (47.4, 46.9)])
-    p = set_trench_type(p, replace(kind(), name="Small", sizes=(replace(kind().sizes[0], dn=300.0),)))
+    p = set_trench_type(
+        p, replace(kind(), name="Small", sizes=(replace(kind().sizes[0], dn=300.0),))
+    )
     p = replace(p, pipes={**p.pipes, "P2": replace(p.pipes["P2"], size=SizeKey("450"))})
     t = counted(p).totals["proposed"]
     assert t.not_counted == {"P2": "Small has no trench for DN 450"}
     assert t.trenches == approx(trenches(facts_of(p)).pipes["P1"].excavation)
 
 
-# -- takeoff -----------------------------------------------------------------------------------------------------------
+# -- takeoff ---------------------------------------------------------------------------------------
 
 
 def items(project, by="network", to="invert", basis=None):
@@ -121,13 +147,23 @@ def test_the_takeoff_of_the_demo_adds_up():
     dug = trenches(facts)
     q = quantities(dug)
     found = takeoff(facts, q)
-    long = sum(i.quantity for i in found if i.family in ("pipes", "leads") and i.status == "proposed")
+    long = sum(
+        i.quantity for i in found if i.family in ("pipes", "leads") and i.status == "proposed"
+    )
     assert long == approx(q.totals["proposed"].length)
-    assert sum(i.quantity for i in found if i.name == "Excavation") == approx(q.totals["proposed"].excavation)
+    assert sum(i.quantity for i in found if i.name == "Excavation") == approx(
+        q.totals["proposed"].excavation
+    )
     assert sum(i.quantity for i in found if i.name == SHARED) == approx(-union(dug).shared)
-    assert sum(i.quantity for i in found if i.name == "Backfill") == approx(q.totals["proposed"].backfill)
-    assert sum(i.quantity for i in found if i.name.startswith("Surplus")) == approx(q.totals["proposed"].surplus)
-    structures = sum(i.quantity for i in found if i.family in ("structures", "gullies", "headwalls", "joints"))
+    assert sum(i.quantity for i in found if i.name == "Backfill") == approx(
+        q.totals["proposed"].backfill
+    )
+    assert sum(i.quantity for i in found if i.name.startswith("Surplus")) == approx(
+        q.totals["proposed"].surplus
+    )
+    structures = sum(
+        i.quantity for i in found if i.family in ("structures", "gullies", "headwalls", "joints")
+    )
     assert structures == len(DEMO.structures)
     assert {k for i in found for k in i.pipes} == set(DEMO.pipes)
     assert sum(i.quantity for i in found if i.family == "gullies") == 22
@@ -138,11 +174,21 @@ def test_the_takeoff_of_the_demo_adds_up():
 @pytest.mark.parametrize("by", ["network", "run", "road", "status", "description"])
 def test_every_grouping_holds_everything(by):
     found = items(DEMO, by)
-    assert sum(i.quantity for i in found if i.unit == "m") == approx(sum(i.quantity for i in items(DEMO) if i.unit == "m"))
+    assert sum(i.quantity for i in found if i.unit == "m") == approx(
+        sum(i.quantity for i in items(DEMO) if i.unit == "m")
+    )
     assert len({i.key for i in found}) == len(found)
     groups = {i.group for i in found}
-    assert groups >= {"network": {"Storm"}, "run": {"S13 to HW1"}, "road": {"Quillerby Rise", "Tansymoor Lane"},
-                      "status": {"Proposed", "Existing"}, "description": {""}}[by]  # fmt: skip
+    assert (
+        groups
+        >= {
+            "network": {"Storm"},
+            "run": {"S13 to HW1"},
+            "road": {"Quillerby Rise", "Tansymoor Lane"},
+            "status": {"Proposed", "Existing"},
+            "description": {""},
+        }[by]
+    )
 
 
 def test_lengths_on_all_four_bases_and_by_depth_to_invert():
@@ -151,15 +197,26 @@ def test_lengths_on_all_four_bases_and_by_depth_to_invert():
     p = with_pipe(p, "P", "A", "B", 48.6, 47.8)
     [pipe] = [i for i in items(p) if i.unit == "m"]
     assert pipe.name == "Pipe DN 300 concrete"
-    assert pipe.lengths == (50.0, approx(48.8), approx(np.hypot(50, 0.8)), approx(np.hypot(48.8, 0.8)))
-    assert pipe.by_band == {"0-1.5": approx(0.1 / 0.016), "1.5-2": approx(0.5 / 0.016), "2-3": approx(0.2 / 0.016)}
+    assert pipe.lengths == (
+        50.0,
+        approx(48.8),
+        approx(np.hypot(50, 0.8)),
+        approx(np.hypot(48.8, 0.8)),
+    )
+    assert pipe.by_band == {
+        "0-1.5": approx(0.1 / 0.016),
+        "1.5-2": approx(0.5 / 0.016),
+        "2-3": approx(0.2 / 0.016),
+    }
     [slope] = [i for i in items(p, basis="centre-slope") if i.unit == "m"]
     assert sum(slope.by_band.values()) == approx(slope.quantity) == approx(np.hypot(50, 0.8))
 
 
 def test_structures_to_invert_or_to_sump():
     # rim 50.0, lowest invert 48.1: 1.9; a catch pit's sump lies 0.45 lower, 2.35
-    p = with_structure(with_structure(grounded([(-90, 50.0), (90, 50.0)]), "A", 0, kind="catchpit-1200"), "B", 50)
+    p = with_structure(
+        with_structure(grounded([(-90, 50.0), (90, 50.0)]), "A", 0, kind="catchpit-1200"), "B", 50
+    )
     p = with_pipe(p, "P", "A", "B", 48.1, 47.8)
     for to, band in (("invert", "1.5-2"), ("sump", "2-3")):
         [pit] = [i for i in items(p, to=to) if i.name == "Catch pit 1200"]
@@ -169,7 +226,9 @@ def test_structures_to_invert_or_to_sump():
 def test_bends_by_angle_and_what_has_no_depth():
     p = grounded([(-90, 50.0), (30, 50.0)])
     p = with_structure(p, "A", 0.0)
-    p = with_structure(with_structure(p, "J", 40.0, 0.0, kind="joint"), "O", 70.0, 30.0, kind="outfall")
+    p = with_structure(
+        with_structure(p, "J", 40.0, 0.0, kind="joint"), "O", 70.0, 30.0, kind="outfall"
+    )
     p = with_pipe(with_pipe(p, "P", "A", "J", 48.5, 48.2), "Q", "J", "O", 48.2, 48.0)
     found = {i.name: i for i in items(p)}
     assert found["Bend 30 to 45°"].structures == ("J",)
@@ -178,7 +237,9 @@ def test_bends_by_angle_and_what_has_no_depth():
 
 
 def test_rates_make_sums():
-    p = replace(DEMO, digging=replace(DEMO.digging, rates=(Rate(item="Gully 450", unit="", rate=180.0),)))
+    p = replace(
+        DEMO, digging=replace(DEMO.digging, rates=(Rate(item="Gully 450", unit="", rate=180.0),))
+    )
     lines = priced(items(p), p.digging.rates)
     assert [line.sum for line in lines if line.rate is not None] == [approx(22 * 180.0)]
     assert all(line.sum is None for line in lines if line.item.name != "Gully 450")

@@ -18,7 +18,9 @@ GROUND = grounded([(-90, 50.0), (90, 50.0)])  # bottom of the trench 47.855, 1 m
 
 def dug(project, strata=(), upper="existing", **digging):
     p = laid(project, kind(upper, width=1.0), b=(40.0, 0.0), up=48.0, down=48.0)
-    return trenches(facts_of(replace(p, digging=Digging(strata=tuple(strata), **digging)))).pipes["P"]
+    return trenches(facts_of(replace(p, digging=Digging(strata=tuple(strata), **digging)))).pipes[
+        "P"
+    ]
 
 
 def test_without_strata_all_is_general_and_under_a_rock_surface_rock():
@@ -28,15 +30,37 @@ def test_without_strata_all_is_general_and_under_a_rock_surface_rock():
 
 
 def test_layers_by_thickness_below_each_other():
-    found = dug(GROUND, [Stratum(name="topsoil", thickness=0.3), Stratum(name="clay", thickness=1.0), Stratum(name="gravel")])
-    assert found.by_stratum == {"topsoil": approx(12.0), "clay": approx(40.0), "gravel": approx(40 * 0.845)}
+    found = dug(
+        GROUND,
+        [
+            Stratum(name="topsoil", thickness=0.3),
+            Stratum(name="clay", thickness=1.0),
+            Stratum(name="gravel"),
+        ],
+    )
+    assert found.by_stratum == {
+        "topsoil": approx(12.0),
+        "clay": approx(40.0),
+        "gravel": approx(40 * 0.845),
+    }
 
 
 def test_a_layer_under_a_surface_and_one_by_thickness_below_that():
     p = grounded([(-90, 49.0), (90, 49.0)], "rock", GROUND)
     key = list(p.surfaces)[1]
-    found = dug(p, [Stratum(name="general"), Stratum(name="weathered rock", surface=key, thickness=0.5), Stratum(name="rock")])
-    assert found.by_stratum == {"general": approx(40.0), "weathered rock": approx(20.0), "rock": approx(40 * 0.645)}
+    found = dug(
+        p,
+        [
+            Stratum(name="general"),
+            Stratum(name="weathered rock", surface=key, thickness=0.5),
+            Stratum(name="rock"),
+        ],
+    )
+    assert found.by_stratum == {
+        "general": approx(40.0),
+        "weathered rock": approx(20.0),
+        "rock": approx(40 * 0.645),
+    }
 
 
 def test_a_layer_that_would_lie_over_the_ground_begins_at_it():
@@ -56,20 +80,30 @@ def test_strata_below_a_formation():
     assert dug(p, strata, "lower").by_stratum == {"general": approx(40 * 1.645)}
     assert dug(p, strata, "formation").by_stratum == {"general": approx(40 * 1.645)}
     high = grounded([(-90, 50.5), (90, 50.5)], "formation", GROUND)
-    assert dug(high, strata, "lower").by_stratum == {"topsoil": approx(12.0), "general": approx(40 * 1.845)}
-    # dug from a formation over the ground the fill counts as the first layer, since it lies over the next
+    assert dug(high, strata, "lower").by_stratum == {
+        "topsoil": approx(12.0),
+        "general": approx(40 * 1.845),
+    }
+    # dug from a formation over the ground the fill counts as the first layer, since it lies over
+    # the next
     assert sum(dug(high, strata, "formation").by_stratum.values()) == approx(40 * 2.645)
 
 
 def test_what_was_stripped_is_not_counted_as_topsoil():
     strata = [Stratum(name="topsoil", thickness=0.3), Stratum(name="general")]
-    assert dug(GROUND, strata, stripped=0.2).by_stratum == {"topsoil": approx(4.0), "general": approx(40 * 1.845)}
+    assert dug(GROUND, strata, stripped=0.2).by_stratum == {
+        "topsoil": approx(4.0),
+        "general": approx(40 * 1.845),
+    }
     assert dug(GROUND, strata, stripped=0.4).by_stratum == {"general": approx(40 * 1.745)}
 
 
 @given(
     st.lists(
-        st.tuples(st.integers(0, 400), st.integers(0, 400), st.floats(40, 60)), min_size=3, max_size=9, unique_by=lambda p: p[:2]
+        st.tuples(st.integers(0, 400), st.integers(0, 400), st.floats(40, 60)),
+        min_size=3,
+        max_size=9,
+        unique_by=lambda p: p[:2],
     )
 )
 def test_boreholes_are_met_where_they_were_drilled(points):
@@ -86,7 +120,10 @@ def test_boreholes_are_met_where_they_were_drilled(points):
 def test_the_ground_of_a_trench_row_is_that_which_the_pipe_lies_in():
     p = grounded([(-90, 48.5), (90, 48.5)], "rock", GROUND)
     p = laid(p, kind(), b=(40.0, 0.0), up=48.0, down=48.0)
-    rows = (TrenchSize(dn=300.0, width=1.0), TrenchSize(dn=300.0, ground="rock", width=0.8, surround=0.1))
+    rows = (
+        TrenchSize(dn=300.0, width=1.0),
+        TrenchSize(dn=300.0, ground="rock", width=0.8, surround=0.1),
+    )
     p = set_trench_type(p, TrenchType(id="", name="by ground", sizes=rows))
     found = trenches(facts_of(p))
     assert found.pipes["P"].dig.width == 0.8
@@ -96,9 +133,16 @@ def test_the_ground_of_a_trench_row_is_that_which_the_pipe_lies_in():
 
 
 def test_width_by_depth_goes_by_the_greatest():
-    p = laid(GROUND, kind(width=((1.5, 0.9), (2.2, 1.1), (9.0, 1.4))), b=(40.0, 0.0), up=48.0, down=47.9)
+    p = laid(
+        GROUND, kind(width=((1.5, 0.9), (2.2, 1.1), (9.0, 1.4))), b=(40.0, 0.0), up=48.0, down=47.9
+    )
     assert trenches(facts_of(p)).pipes["P"].dig.width == 1.4  # 2.145 to 2.245 deep
-    assert trenches(facts_of(replace(p, pipes={"P": replace(p.pipes["P"], invert_down=48.0)}))).pipes["P"].dig.width == 1.1
+    assert (
+        trenches(facts_of(replace(p, pipes={"P": replace(p.pipes["P"], invert_down=48.0)})))
+        .pipes["P"]
+        .dig.width
+        == 1.1
+    )
 
 
 def test_beside_the_pipe():

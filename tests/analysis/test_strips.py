@@ -22,7 +22,9 @@ from zumbert.geometry.profile import Profile, Pvi
 from zumbert.geometry.strip import LEVEL_ERROR, StripAt, strip_tins
 from zumbert.model.road import Strip
 
-SECTIONS = (StripAt(left=3.0, right=3.0, crossfall_left=-0.03, crossfall_right=-0.03, kerb=0.1, verge=1.0),)
+SECTIONS = (
+    StripAt(left=3.0, right=3.0, crossfall_left=-0.03, crossfall_right=-0.03, kerb=0.1, verge=1.0),
+)
 
 
 def crossing():
@@ -51,7 +53,9 @@ def test_importing_a_profile_makes_no_surface_until_the_strip_is_asked_to():
 def test_where_strips_overlap_the_nearer_alignment_wins():
     design = facts_of(crossing()).surfaces.design
     # (101.5, 1.0) is 1.0 from A and 1.5 from B; (101.0, 2.0) is 2.0 from A and 1.0 from B
-    assert design.level([101.5, 101.0, 150.0], [1.0, 2.0, 0.0]).tolist() == approx([19.97, 20.97, 20.0])
+    assert design.level([101.5, 101.0, 150.0], [1.0, 2.0, 0.0]).tolist() == approx(
+        [19.97, 20.97, 20.0]
+    )
 
 
 def test_a_line_over_a_crossing_is_exact_and_jumps_where_the_roads_part():
@@ -65,7 +69,9 @@ def test_a_line_over_a_crossing_is_exact_and_jumps_where_the_roads_part():
 
 def test_a_loaded_design_surface_comes_before_strips():
     p = crossing()
-    p = add_surface(p, "loaded", "none", [(0, -9, 30.0), (200, -9, 30.0), (100, 9, 30.0)], [(0, 1, 2)])
+    p = add_surface(
+        p, "loaded", "none", [(0, -9, 30.0), (200, -9, 30.0), (100, 9, 30.0)], [(0, 1, 2)]
+    )
     p = set_role(p, list(p.surfaces)[-1], "design")
     facts = facts_of(p)
     assert float(facts.surfaces.design.level(100.0, 0.0)) == 30.0
@@ -84,7 +90,9 @@ def test_cover_is_under_the_strip_and_under_the_ground_beyond_it():
 
 def test_a_strip_that_cannot_be_is_refused():
     p = grounded([(0, 10), (9, 10)])
-    p = new_road(p, "bend", [Intersection(0, 0), Intersection(100, 0, 6.0), Intersection(100, -100)])
+    p = new_road(
+        p, "bend", [Intersection(0, 0), Intersection(100, 0, 6.0), Intersection(100, -100)]
+    )
     [road] = p.roads
     with pytest.raises(EditError, match="inside of a bend of 6.00 m radius"):
         set_strip(p, road, Strip(sections=(StripAt(left=3.0, right=7.0),)))
@@ -126,23 +134,44 @@ def test_a_section_over_two_strips_keeps_the_first_stretch_after_a_gap():
     design = facts_of(p).surfaces.design
     s, z = design.section([(100.0, -30.0), (100.0, 30.0)])
     line = Line(s, z)
-    # from -30: strip A from -24 to -16 (3 m and 1 m of verge each side), a gap, strip B from 16 to 24
-    # off A by 2: 20 - 0.06; by 3.5: 20 - 0.09 + 0.1 + 0.02 x 0.5; off B by 2.5: 21 - 0.075
-    for at, level in ((8.0, 19.94), (10.0, 20.0), (13.5, 20.02), (47.5, 20.925), (50.0, 21.0), (52.5, 20.925)):
+    # from -30: strip A from -24 to -16 (3 m and 1 m of verge each side), a gap, strip B from 16 to
+    # 24 off A by 2: 20 - 0.06; by 3.5: 20 - 0.09 + 0.1 + 0.02 x 0.5; off B by 2.5: 21 - 0.075
+    for at, level in (
+        (8.0, 19.94),
+        (10.0, 20.0),
+        (13.5, 20.02),
+        (47.5, 20.925),
+        (50.0, 21.0),
+        (52.5, 20.925),
+    ):
         assert float(level_at(line, at)) == approx(level), at
     assert np.isnan(level_at(line, 30.0))
-    solid = [(a, b) for (a, za), (b, zb) in pairwise(zip(s.tolist(), z.tolist(), strict=True)) if b > a and za == za and zb == zb]
-    assert (min(a for a, b in solid if a > 20), max(b for _, b in solid)) == (approx(46.0), approx(54.0))
+    solid = [
+        (a, b)
+        for (a, za), (b, zb) in pairwise(zip(s.tolist(), z.tolist(), strict=True))
+        if b > a and za == za and zb == zb
+    ]
+    assert (min(a for a, b in solid if a > 20), max(b for _, b in solid)) == (
+        approx(46.0),
+        approx(54.0),
+    )
     assert sum(b - a for a, b in solid) == approx(16.0)
 
 
 @settings(max_examples=times(25), deadline=None)
 @given(
-    start=st.floats(-300, 3000), turn=st.floats(-1.2, 1.2), cross=st.floats(0.6, 2.5), at=st.floats(20, 80),
-    levels=st.tuples(st.floats(10, 30), st.floats(10, 30)), widths=st.tuples(st.floats(2, 5), st.floats(2, 5)),
-)  # fmt: skip
-def test_two_strips_at_a_time_are_the_formula_of_the_nearer_one(start, turn, cross, at, levels, widths):
-    a = Alignment.through([(0, 0), (0, 60), (60 * np.sin(turn), 60 + 60 * np.cos(turn))], start)  # with a corner
+    start=st.floats(-300, 3000),
+    turn=st.floats(-1.2, 1.2),
+    cross=st.floats(0.6, 2.5),
+    at=st.floats(20, 80),
+    levels=st.tuples(st.floats(10, 30), st.floats(10, 30)),
+    widths=st.tuples(st.floats(2, 5), st.floats(2, 5)),
+)
+def test_two_strips_at_a_time_are_the_formula_of_the_nearer_one(
+    start, turn, cross, at, levels, widths
+):
+    # with a corner
+    a = Alignment.through([(0, 0), (0, 60), (60 * np.sin(turn), 60 + 60 * np.cos(turn))], start)
     d = np.array([np.sin(cross), np.cos(cross)])
     b = Alignment.through([np.array([0.0, at]) - 50 * d, np.array([0.0, at]) + 50 * d], 7.3)
     made = []

@@ -25,12 +25,15 @@ WORKED = kind(width=1.10, vertical_height=0.90, batter=0.25)
 
 def between_outfalls(ground, up, down, trench):
     """One pipe of 50 m between structures without pits."""
-    p = with_structure(with_structure(grounded(ground), "A", 0, kind="joint"), "B", 50, kind="outfall")
+    p = with_structure(
+        with_structure(grounded(ground), "A", 0, kind="joint"), "B", 50, kind="outfall"
+    )
     return set_trench_type(with_pipe(p, "P", "A", "B", up, down), trench)
 
 
 def test_the_worked_volume():
-    # W 1.10, h_v 0.90, m 0.25, H 1.5 to 2.5 over 50 m; the bottom lies 0.145 under the invert of 48.0, at 47.855
+    # W 1.10, h_v 0.90, m 0.25, H 1.5 to 2.5 over 50 m; the bottom lies 0.145 under the invert of
+    # 48.0, at 47.855
     p = between_outfalls([(-50, 48.355), (100, 51.355)], 48.0, 48.0, WORKED)
     facts = facts_of(p)
     assert trenches(facts).pipes["P"].excavation == approx(126.1667, abs=5e-5)
@@ -38,14 +41,20 @@ def test_the_worked_volume():
 
 
 @given(
-    st.lists(st.tuples(st.floats(0.5, 20), st.floats(47, 54)), min_size=2, max_size=6), st.floats(0.5, 2), st.floats(0, 1),
-    st.floats(0, 3), st.floats(47, 49),
-)  # fmt: skip
+    st.lists(st.tuples(st.floats(0.5, 20), st.floats(47, 54)), min_size=2, max_size=6),
+    st.floats(0.5, 2),
+    st.floats(0, 1),
+    st.floats(0, 3),
+    st.floats(47, 49),
+)
 def test_level_across_the_volume_is_what_fine_sampling_tends_to(points, width, batter, upright, up):
     x = np.concatenate([[-60.0], np.cumsum([d for d, _ in points]) - 5, [120.0]])
     z = np.array([50.0, *(level for _, level in points), 50.0])
     p = between_outfalls(
-        list(zip(x.tolist(), z.tolist(), strict=True)), up, up - 0.3, kind(width=width, batter=batter, vertical_height=upright)
+        list(zip(x.tolist(), z.tolist(), strict=True)),
+        up,
+        up - 0.3,
+        kind(width=width, batter=batter, vertical_height=upright),
     )
     facts = facts_of(p)
     at = np.linspace(0, 50, 40_001)
@@ -104,7 +113,12 @@ def test_statuses_are_never_added_up():
 
 @pytest.mark.parametrize(
     ("basis", "length"),
-    [("centre-plan", 50.0), ("wall-plan", 48.8), ("centre-slope", np.hypot(50, 0.5)), ("wall-slope", np.hypot(48.8, 0.5))],
+    [
+        ("centre-plan", 50.0),
+        ("wall-plan", 48.8),
+        ("centre-slope", np.hypot(50, 0.5)),
+        ("wall-slope", np.hypot(48.8, 0.5)),
+    ],
 )
 def test_lengths_on_any_basis(basis, length):
     p = with_structure(with_structure(grounded([(-100, 50.0), (1000, 50.0)]), "A", 0), "B", 50)
@@ -124,16 +138,23 @@ def test_without_ground_a_volume_is_named_not_taken_as_nothing():
 def test_the_lower_of_ground_and_formation():
     p = grounded([(-100, 49.0), (1000, 49.0)], "formation", chain([(48.0, 47.5)]))
     upper = {
-        u: trenches(facts_of(set_trench_type(p, kind(upper=u)))).pipes["P1"].excavation for u in ("existing", "formation", "lower")
+        u: trenches(facts_of(set_trench_type(p, kind(upper=u)))).pipes["P1"].excavation
+        for u in ("existing", "formation", "lower")
     }
     assert upper["formation"] == approx(upper["existing"] - 1.0 * (50 - 1.225))
     assert upper["lower"] == approx(upper["formation"])
-    assert trenches(facts_of(set_trench_type(chain([(48.0, 47.5)]), kind(upper="formation")))).pipes["P1"].excavation is None
+    assert (
+        trenches(facts_of(set_trench_type(chain([(48.0, 47.5)]), kind(upper="formation"))))
+        .pipes["P1"]
+        .excavation
+        is None
+    )
 
 
 def test_ground_under_the_trench_bottom_needs_fill_first():
     found = trenches(facts_of(chain([(49.0, 51.0)]))).pipes["P1"]  # rises out of the ground at 50
-    # the outside crown, invert + 0.345, passes 50.0 where the invert is 49.655: at 16.375 m of 50; the trench ends at 50
+    # the outside crown, invert + 0.345, passes 50.0 where the invert is 49.655: at 16.375 m of 50;
+    # the trench ends at 50
     assert found.fill_first == approx(50 - 16.375)
     # 1 m wide, up to the crown, 0 m there to 1.345 m at the end
     assert found.fill == approx(33.625 * 1.345 / 2)
@@ -144,7 +165,9 @@ def test_kept_where_nothing_changed():
     p = chain([(48.0, 47.5), (47.4, 46.9), (46.8, 46.3)])
     facts = facts_of(p)
     first = trenches(facts)
-    moved = replace(p, structures={**p.structures, "S1": replace(p.structures["S1"], rim=FixedRim(50.2))})
+    moved = replace(
+        p, structures={**p.structures, "S1": replace(p.structures["S1"], rim=FixedRim(50.2))}
+    )
     again = trenches(analyse(moved, facts), first)
     assert again.pipes["P2"] is first.pipes["P2"]
     assert again.pits["S3"] is first.pits["S3"]
@@ -163,7 +186,8 @@ def test_the_table_adds_up_where_pipes_lie_in_fill(up, down):
 
 
 def test_a_pipe_half_out_of_the_ground_counts_by_half():
-    # level at 50 - 0.15 - 0.045 ... the axis in the ground's surface: invert 50 - 0.15, outside radius 0.195
+    # level at 50 - 0.15 - 0.045 ... the axis in the ground's surface: invert 50 - 0.15, outside
+    # radius 0.195
     found = trenches(facts_of(chain([(49.85, 49.85)]))).pipes["P1"]
     assert found.displacement == approx(np.pi * 0.195**2 / 2 * found.length)
     assert found.bedding == approx(0.1 * found.length)  # 1 m wide, all under the surface
@@ -173,7 +197,10 @@ def test_a_pipe_half_out_of_the_ground_counts_by_half():
 def test_the_lower_surface_where_the_formation_covers_part_of_a_pipe():
     # level ground at 50.0; formation at 49.0 from 20 m to 30 m alone: 10 m are 1 m shallower
     p = grounded([(20.0, 49.0), (30.0, 49.0)], "formation", chain([(48.0, 48.0)]))
-    kinds = {u: trenches(facts_of(set_trench_type(p, kind(upper=u)))).pipes["P1"] for u in ("existing", "lower")}
+    kinds = {
+        u: trenches(facts_of(set_trench_type(p, kind(upper=u)))).pipes["P1"]
+        for u in ("existing", "lower")
+    }
     assert kinds["lower"].excavation == approx(kinds["existing"].excavation - 1.0 * 1.0 * 10)
     # and where it lies higher than the ground, the ground counts
     high = grounded([(20.0, 51.0), (30.0, 51.0)], "formation", chain([(48.0, 48.0)]))
@@ -183,21 +210,28 @@ def test_the_lower_surface_where_the_formation_covers_part_of_a_pipe():
 
 def test_the_pit_of_a_rectangular_chamber_is_a_rectangle():
     p = grounded([(-100, 50.0), (1000, 50.0)])
-    p = with_structure(with_structure(p, "A", 0.0, kind="manhole-1500x1200"), "B", 50.0, kind="outfall")
+    p = with_structure(
+        with_structure(p, "A", 0.0, kind="manhole-1500x1200"), "B", 50.0, kind="outfall"
+    )
     p = with_pipe(p, "P", "A", "B", 48.0, 47.5)
     found = trenches(facts_of(p))
-    # 1.5 x 1.2 inside, walls of 0.20, working space 0.5: 2.9 x 2.6; from 50.0 to the base's underside at 47.8
+    # 1.5 x 1.2 inside, walls of 0.20, working space 0.5: 2.9 x 2.6; from 50.0 to the base's
+    # underside at 47.8
     assert found.pits["A"].excavation == approx(2.9 * 2.6 * 2.2)
     rotation = facts_of(p).places["A"].bearing
-    along = abs(np.cos(np.pi / 2 - rotation)) > 0.5  # the pipe leaves along the chamber, or across it
+    # the pipe leaves along the chamber, or across it
+    along = abs(np.cos(np.pi / 2 - rotation)) > 0.5
     assert found.pipes["P"].begin == approx(1.45 if along else 1.3)
 
 
 def test_a_proposed_pipe_begins_at_the_wall_of_a_chamber_that_is_there():
     p = chain([(48.0, 47.5), (47.4, 46.9)])
-    old = replace(p, structures={**p.structures, "S2": replace(p.structures["S2"], status="existing")})
+    old = replace(
+        p, structures={**p.structures, "S2": replace(p.structures["S2"], status="existing")}
+    )
     now = trenches(facts_of(old)).pipes["P1"]
-    assert now.end == approx(50 - 0.725)  # 1.2 and two walls of 0.125, no working space: nobody digs a pit
+    # 1.2 and two walls of 0.125, no working space: nobody digs a pit
+    assert now.end == approx(50 - 0.725)
     assert trenches(facts_of(p)).pipes["P1"].end == approx(50 - 1.225)
 
 
@@ -209,7 +243,9 @@ def test_the_base_under_a_chamber_is_its_own_where_it_has_one():
 
 
 def test_a_pipe_to_beyond_its_road_is_named_and_one_without_length_is_nothing():
-    p = with_structure(with_structure(road_project(), "A", 100.0, 1.0, road=True), "B", 9000.0, road=True)
+    p = with_structure(
+        with_structure(road_project(), "A", 100.0, 1.0, road=True), "B", 9000.0, road=True
+    )
     p = with_pipe(with_structure(p, "C", 100.0, 1.0, road=True), "P", "A", "B", 48.0, 47.5)
     found = trenches(facts_of(with_pipe(p, "Q", "A", "C", 48.0, 48.0))).pipes
     assert (found["P"].excavation, found["P"].misfit) == (None, "an end stands beyond its road")

@@ -19,7 +19,9 @@ SIZE = {"width": 1.0, "vertical_height": 0.5, "batter": 0.5}
 
 
 def gross_of(dug):
-    return sum(t.excavation for t in dug.pipes.values()) + sum(p.excavation for p in dug.pits.values())
+    return sum(t.excavation for t in dug.pipes.values()) + sum(
+        p.excavation for p in dug.pits.values()
+    )
 
 
 def net_of(project):
@@ -36,17 +38,22 @@ def beside(trench, x, y):
 
 
 def counted(project, box, step, radius=0.0):
-    """The volume between the ground and the lowest floor, by columns on a grid over a box (x0, y0, x1, y1); pits are round."""
+    """The volume between the ground and the lowest floor, by columns on a grid over a box (x0,
+    y0, x1, y1); pits are round.
+    """
     tin = tin_of(project)
     x = np.arange(box[0] + step / 2, box[2], step)
     y = np.arange(box[1] + step / 2, box[3], step)
     size = list(project.trench_types.values())[-1].sizes[0]
     dug = trenches(facts_of(project))
     xx, yy = (v.ravel() for v in np.meshgrid(x, y))
-    near = np.zeros(xx.shape, bool)  # columns beside a trench or in a pit: only those are asked for their ground
+    # columns beside a trench or in a pit: only those are asked for their ground
+    near = np.zeros(xx.shape, bool)
     for t in dug.pipes.values():
         s, u = beside(t, xx, yy)
-        near |= (s >= t.begin) & (s <= t.end) & (np.abs(u) <= size.width / 2 + size.batter * DEEPEST)
+        near |= (
+            (s >= t.begin) & (s <= t.end) & (np.abs(u) <= size.width / 2 + size.batter * DEEPEST)
+        )
     for p in dug.pits.values():
         near |= np.hypot(xx - p.structure.place.x, yy - p.structure.place.y) <= p.width / 2
     xx, yy = xx[near], yy[near]
@@ -69,13 +76,16 @@ def lines(*pipes, ground=None):
     """Pipes between joints, each (x0, y0, x1, y1, up, down), over level ground 50.0 or another."""
     p = ground or grounded([(-90, 50.0), (130, 50.0)])
     for i, (x0, y0, x1, y1, up, down) in enumerate(pipes):
-        p = with_structure(with_structure(p, f"A{i}", x0, y0, kind="joint"), f"B{i}", x1, y1, kind="outfall")
+        p = with_structure(
+            with_structure(p, f"A{i}", x0, y0, kind="joint"), f"B{i}", x1, y1, kind="outfall"
+        )
         p = with_pipe(p, f"P{i}", f"A{i}", f"B{i}", up, down)
     return set_trench_type(p, kind(**SIZE))
 
 
 def test_two_trenches_1_m_apart():
-    # bottoms at 47.855, 2.145 deep: each 1 + 2 x 0.5 x 1.645 = 2.645 wide at the top, axes 1 m apart: level floors, same depth
+    # bottoms at 47.855, 2.145 deep: each 1 + 2 x 0.5 x 1.645 = 2.645 wide at the top, axes 1 m
+    # apart: level floors, same depth
     p = lines((0, 0, 40, 0, 48.0, 48.0), (0, 1, 40, 1, 48.0, 48.0))
     gross, net, found = net_of(p)
     # together: the bottom 2 m wide, and the sides once
@@ -104,7 +114,9 @@ def test_three_that_meet_in_a_pit():
     p = grounded([(-90, 50.0), (130, 50.0)])
     p = with_structure(p, "M", 0.0, 0.0)
     for i, (x, y, up) in enumerate([(-20.0, 12.0, 48.4), (-20.0, -3.0, 48.2), (-4.0, -25.0, 48.6)]):
-        p = with_pipe(with_structure(p, f"J{i}", x, y, kind="joint"), f"P{i}", f"J{i}", "M", up, 47.9)
+        p = with_pipe(
+            with_structure(p, f"J{i}", x, y, kind="joint"), f"P{i}", f"J{i}", "M", up, 47.9
+        )
     p = with_pipe(with_structure(p, "O", 25.0, 4.0, kind="outfall"), "Q", "M", "O", 47.8, 47.4)
     p = set_trench_type(p, kind(**SIZE))
     _, net, found = net_of(p)
@@ -127,7 +139,13 @@ def test_trenches_to_the_centre_of_a_chamber_share_its_pit():
 @given(st.integers(0, 999))
 def test_any_trenches_on_rough_ground(seed):
     rng = np.random.default_rng(seed)
-    pipes = [(*rng.uniform((0, -20, 0, -20), (40, 20, 40, 20)).tolist(), *rng.uniform(47.0, 48.8, 2).tolist()) for _ in range(4)]
+    pipes = [
+        (
+            *rng.uniform((0, -20, 0, -20), (40, 20, 40, 20)).tolist(),
+            *rng.uniform(47.0, 48.8, 2).tolist(),
+        )
+        for _ in range(4)
+    ]
     p = lines(*pipes, ground=rough(seed % 7))
     _, net, found = net_of(p)
     assert net == approx(counted(p, (-12, -29.9, 52, 29.9), 0.05), rel=3e-3)
@@ -148,8 +166,11 @@ def test_nothing_is_dug():
 
 @pytest.mark.parametrize("far", [0.0, 6_000_000.0])
 def test_far_from_the_origin_it_is_the_same(far):
-    p = lines((0, far, 40, far, 48.0, 48.0), (0, far + 1, 40, far + 1, 48.0, 48.0),
-              ground=grounded([(-90, 50.0), (130, 50.0)]) if not far else moved(far))  # fmt: skip
+    p = lines(
+        (0, far, 40, far, 48.0, 48.0),
+        (0, far + 1, 40, far + 1, 48.0, 48.0),
+        ground=grounded([(-90, 50.0), (130, 50.0)]) if not far else moved(far),
+    )
     _, net, _ = net_of(p)
     assert net == approx(40 * (2 * 2.145 + 0.5 * 1.645**2), rel=1e-6)
 

@@ -65,7 +65,9 @@ class Driver:
 
     def pipe(self, up, down):
         names = {k: s.label for k, s in self.project.structures.items()}
-        return next(p for p in self.project.pipes.values() if (names[p.up], names[p.down]) == (up, down))
+        return next(
+            p for p in self.project.pipes.values() if (names[p.up], names[p.down]) == (up, down)
+        )
 
     def structure(self, label):
         return next(s for s in self.project.structures.values() if s.label == label)
@@ -79,7 +81,12 @@ class Driver:
         x, y = self.along(pipe.id, 0.3)
         self.click(self.section, x, y)
         self.settle()
-        assert self.session.state.pipes == {pipe.id}, (x, y, self.section.sight, self.session.state.run_key)
+        assert self.session.state.pipes == {pipe.id}, (
+            x,
+            y,
+            self.section.sight,
+            self.session.state.run_key,
+        )
         return pipe
 
     def along(self, pipe, share):
@@ -101,7 +108,9 @@ class Driver:
     def move(self, view, x, y, held=False, keys=Qt.KeyboardModifier.NoModifier):
         at = QPointF(round(x), round(y))
         buttons = Qt.MouseButton.LeftButton if held else Qt.MouseButton.NoButton
-        event = QMouseEvent(QEvent.Type.MouseMove, at, view.mapToGlobal(at), Qt.MouseButton.NoButton, buttons, keys)
+        event = QMouseEvent(
+            QEvent.Type.MouseMove, at, view.mapToGlobal(at), Qt.MouseButton.NoButton, buttons, keys
+        )
         application().sendEvent(view, event)
 
     def press(self, view, x, y, keys=Qt.KeyboardModifier.NoModifier):
@@ -150,9 +159,15 @@ class Driver:
     def wheel(self, view, x, y, steps, keys=Qt.KeyboardModifier.NoModifier):
         at = QPointF(x, y)
         event = QWheelEvent(
-            at, view.mapToGlobal(at), QPoint(), QPoint(0, 120 * steps), Qt.MouseButton.NoButton, keys,
-            Qt.ScrollPhase.NoScrollPhase, False,
-        )  # fmt: skip
+            at,
+            view.mapToGlobal(at),
+            QPoint(),
+            QPoint(0, 120 * steps),
+            Qt.MouseButton.NoButton,
+            keys,
+            Qt.ScrollPhase.NoScrollPhase,
+            False,
+        )
         application().sendEvent(view, event)
         self.settle()
 
@@ -189,8 +204,9 @@ def known_demo(monkeypatch):
 
 @pytest.fixture(autouse=True)
 def windows_go():
-    """What a test has opened is gone when it ends: else each window stays, and is restyled with all others. Collected in
-    the middle of another test, in a thread's time, the rest of a window can bring Qt down.
+    """What a test has opened is gone when it ends: else each window stays, and is restyled with all
+    others. Collected in the middle of another test, in a thread's time, the rest of a window can
+    bring Qt down.
     """
     yield
     if not kept:

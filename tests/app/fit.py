@@ -1,9 +1,19 @@
-"""Measures every panel: no child outside its parent, no text that is cut; run by itself, at a scale of its own."""
+"""Measures every panel: no child outside its parent, no text that is cut; run by itself, at a
+scale of its own.
+"""
 
 import sys
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QAbstractButton, QApplication, QComboBox, QLabel, QLineEdit, QScrollArea, QTableView
+from PySide6.QtWidgets import (
+    QAbstractButton,
+    QApplication,
+    QComboBox,
+    QLabel,
+    QLineEdit,
+    QScrollArea,
+    QTableView,
+)
 
 from zumbert.edits.grounditems import GroundItem
 
@@ -11,7 +21,11 @@ from zumbert.edits.grounditems import GroundItem
 def cut(root):
     """What of a widget's inside is cut or stands outside its parent."""
     out = []
-    for w in root.findChildren(QLabel) + root.findChildren(QAbstractButton) + root.findChildren(QLineEdit):
+    for w in (
+        root.findChildren(QLabel)
+        + root.findChildren(QAbstractButton)
+        + root.findChildren(QLineEdit)
+    ):
         if not w.isVisible() or (isinstance(w, QLineEdit) and isinstance(w.parent(), QComboBox)):
             continue
         name = f"{type(w).__name__} {w.objectName() or w.accessibleName()} {w.text()[:40]!r}"
@@ -20,7 +34,12 @@ def cut(root):
         if box.left() < -1 or box.right() > parent.width() or box.bottom() > parent.height() + 1:
             out.append(f"{name}: {box.getRect()} outside {parent.width()}x{parent.height()}")
         wide = w.fontMetrics().horizontalAdvance(w.text())
-        if isinstance(w, QLabel) and not w.wordWrap() and wide > w.width() + 1 and w.textFormat() == Qt.TextFormat.PlainText:
+        if (
+            isinstance(w, QLabel)
+            and not w.wordWrap()
+            and wide > w.width() + 1
+            and w.textFormat() == Qt.TextFormat.PlainText
+        ):
             out.append(f"{name}: needs {wide}, has {w.width()}")
         if isinstance(w, QLineEdit) and w.text() and wide + 6 > w.width():
             out.append(f"{name}: needs {wide + 6}, has {w.width()}")
@@ -38,7 +57,11 @@ def cut_cells(table):
         head = str(model.headerData(j, Qt.Orientation.Horizontal))
         letters = table.fontMetrics()
         texts = (str(model.index(i, j).data()) for i in range(model.rowCount()))
-        wide = max(letters.horizontalAdvance(head) + 6, *(letters.horizontalAdvance(t) + 12 for t in texts), 0)
+        wide = max(
+            letters.horizontalAdvance(head) + 6,
+            *(letters.horizontalAdvance(t) + 12 for t in texts),
+            0,
+        )
         if wide > table.columnWidth(j):
             out.append(f"{table.objectName()} {head}: needs {wide}, has {table.columnWidth(j)}")
     return out
@@ -66,7 +89,12 @@ def states(window):
     s.select(pipes=frozenset(list(p.pipes)[:1]))
     yield "ground pipe"
     s.select()
-    for kind, table in (("road", p.roads), ("surface", p.surfaces), ("land", p.land), ("service", p.services)):
+    for kind, table in (
+        ("road", p.roads),
+        ("surface", p.surfaces),
+        ("land", p.land),
+        ("service", p.services),
+    ):
         if table:
             s.pick(GroundItem(kind, next(iter(table))))
             yield f"ground {kind}"

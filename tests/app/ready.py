@@ -1,4 +1,6 @@
-"""The demo in a window, ready for a test, and what follows from the demo: worked out once, since values never change."""
+"""The demo in a window, ready for a test, and what follows from the demo: worked out once, since
+values never change.
+"""
 
 import gc
 import pkgutil
@@ -51,17 +53,27 @@ def known_trenches(facts, *more):
 
 def known_quantities(dug, *more, **named):
     """As `full_quantities`; those of the demo are known."""
-    return demo_counted() if dug is demo_dug() and not more and named.keys() <= {"tell"} else full_quantities(dug, *more, **named)
+    return (
+        demo_counted()
+        if dug is demo_dug() and not more and named.keys() <= {"tell"}
+        else full_quantities(dug, *more, **named)
+    )
 
 
 def prepare(folder):
-    """Makes the application, every module that a window may need, and a window; its settings are in a folder."""
+    """Makes the application, every module that a window may need, and a window; its settings are
+    in a folder.
+    """
     apply_theme(application(), "light")
     for module in pkgutil.walk_packages(zumbert.app.__path__, "zumbert.app."):
         import_module(module.name)
     at_home(mkdtemp(dir=folder), mkdtemp(dir=folder))
     demo_counted()
-    sessions.value, sessions.trenches, job.full_quantities = known_value, known_trenches, known_quantities
+    sessions.value, sessions.trenches, job.full_quantities = (
+        known_value,
+        known_trenches,
+        known_quantities,
+    )
     warm()
     kept.append(shown())
     look_through(kept[0])
@@ -69,8 +81,14 @@ def prepare(folder):
 
 
 def look_through(window):
-    """Selects a pipe, a structure and nothing again: the panels that a window keeps are there. It has the keyboard as before."""
-    for pipes, structures in (({list(DEMO.pipes)[4]}, ()), ((), {list(DEMO.structures)[4]}), ((), ())):
+    """Selects a pipe, a structure and nothing again: the panels that a window keeps are there.
+    It has the keyboard as before.
+    """
+    for pipes, structures in (
+        ({list(DEMO.pipes)[4]}, ()),
+        ((), {list(DEMO.structures)[4]}),
+        ((), ()),
+    ):
         window.session.select(frozenset(pipes), frozenset(structures))
         paint(window)
     window.activateWindow()
@@ -79,7 +97,9 @@ def look_through(window):
 
 
 def warm():
-    """Does in a window of its own what most tests do, so that no copy does it for the first time; the window goes."""
+    """Does in a window of its own what most tests do, so that no copy does it for the first
+    time; the window goes.
+    """
     window, session = shown(), None
     session = window.session
     window.files.may_leave = lambda: True
@@ -113,13 +133,16 @@ def go_stage(stage):
 
 
 def settled():
-    """All that is there stays, and nothing is under way: a thread would be missing in the copies."""
+    """All that is there stays, and nothing is under way: a thread would be missing in the
+    copies.
+    """
     gc.collect()
     gc.freeze()
     assert threading.active_count() == 1
 
 
-STEPS = {stage: partial(go_stage, stage) for stage in ("deliver", "flow", "checks", "trench")}  # the fixture of each has its name
+# the fixture of each has its name
+STEPS = {stage: partial(go_stage, stage) for stage in ("deliver", "flow", "checks", "trench")}
 
 
 def shown():

@@ -1,4 +1,6 @@
-"""A field that is made up here is seen and edited wherever fields are: a new one is one line in its table."""
+"""A field that is made up here is seen and edited wherever fields are: a new one is one line in
+its table.
+"""
 
 import csv
 
@@ -21,11 +23,15 @@ from zumbert.exchange.tables import pipe_table
 from zumbert.fields import PIPE_FIELDS, STRUCTURE_FIELDS, Field
 
 FIELDS = {  # the service is stored in the record, and nothing else shows it
-    "pipes": Field(key="service", title="Carries", read=lambda facts, f: f.pipe.service, row="Carries", panel="Carries",
-                   label=lambda units, v: f"carries {v}", json="service", edit="Change what {} carries", stored=True,
+    "pipes": Field(key="service", title="Carries", read=lambda facts, f: f.pipe.service,
+                   row="Carries", panel="Carries",
+                   label=lambda units, v: f"carries {v}", json="service",
+                   edit="Change what {} carries", stored=True,
                    choices=lambda project: ["storm", "foul"]),
-    "structures": Field(key="service", title="Carries", read=lambda facts, f: f.structure.service, row="Carries", panel="Carries",
-                        label=lambda units, v: f"carries {v}", json="service", edit="Change what {} carries", stored=True,
+    "structures": Field(key="service", title="Carries", read=lambda facts, f: f.structure.service,
+                        row="Carries", panel="Carries",
+                        label=lambda units, v: f"carries {v}", json="service",
+                        edit="Change what {} carries", stored=True,
                         choices=lambda project: ["storm", "foul"]),
 }  # fmt: skip
 
@@ -34,7 +40,8 @@ FIELDS = {  # the service is stored in the record, and nothing else shows it
 def more(user, monkeypatch):
     monkeypatch.setitem(PIPE_FIELDS, "service", FIELDS["pipes"])
     monkeypatch.setitem(STRUCTURE_FIELDS, "service", FIELDS["structures"])
-    monkeypatch.setattr(user.window.side, "_panels", {})  # panels that were made before it know nothing of it
+    # panels that were made before it know nothing of it
+    monkeypatch.setattr(user.window.side, "_panels", {})
     user.session.open(user.project, None)
     user.settle()
     return user
@@ -74,7 +81,11 @@ def test_a_field_more_is_seen_in_panel_table_rows_labels_and_report(more):
     assert "service" in LabelFields(user.session).boxes["pipes"]
     # the command line's document
     report = check_report("x", user.facts, user.session.state.shown.findings)
-    assert {p["service"] for p in report["pipes"]} == {"storm"} == {s["service"] for s in report["structures"]}
+    assert (
+        {p["service"] for p in report["pipes"]}
+        == {"storm"}
+        == {s["service"] for s in report["structures"]}
+    )
     # a structure's panel
     user.session.select(structures=frozenset({pipe.up}))
     user.settle()

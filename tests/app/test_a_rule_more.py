@@ -1,4 +1,6 @@
-"""A rule that is made up here is seen wherever rules are: a new one is its own file and a line in `RULES`."""
+"""A rule that is made up here is seen wherever rules are: a new one is its own file and a line
+in `RULES`.
+"""
 
 from importlib import import_module
 
@@ -26,9 +28,14 @@ def _test(facts, f):
     if f.pipe.invert_up < LEAST - 1e-6:
         half = ((0.0, f.span.length / 2),)
         yield Finding(
-            rule="flood", severity="breach", pipe=f.pipe.id, value=f.pipe.invert_up, limit=LEAST, stretches=half,
+            rule="flood",
+            severity="breach",
+            pipe=f.pipe.id,
+            value=f.pipe.invert_up,
+            limit=LEAST,
+            stretches=half,
             **spot(facts, f, 0.0),
-        )  # fmt: skip
+        )
 
 
 def _say(facts, n):
@@ -47,7 +54,8 @@ FLOOD = Rule("flood", "Under the flood", "pipe", _test, _say, _bounds)
 def flooded(user, monkeypatch):
     for module in ("zumbert.checks.check", "zumbert.checks.legal"):
         monkeypatch.setattr(import_module(module), "RULES", {**RULES, FLOOD.name: FLOOD})
-    user.session.open(replace(user.project, areas={}), None)  # no flow, so that no more than this is wrong
+    # no flow, so that no more than this is wrong
+    user.session.open(replace(user.project, areas={}), None)
     user.settle()
     return user
 
@@ -77,6 +85,11 @@ def test_a_rule_more_is_seen_in_list_drawing_band_panel_table_and_report(flooded
     # tables and report
     assert any(sentence in row[1] for row in table_of(user.session.state, "pipes").rows)
     found = judge(user.project, facts)
-    assert any(row[1:3] == ("flood", "P5") and row[7] == sentence for row in finding_table(facts, found).rows)
+    assert any(
+        row[1:3] == ("flood", "P5") and row[7] == sentence
+        for row in finding_table(facts, found).rows
+    )
     report = check_report("x", facts, found, ("flood",))
-    assert {f["rule"] for f in report["findings"]} == {"flood"} and report["findings"][0]["message"].endswith("flood.")
+    assert {f["rule"] for f in report["findings"]} == {"flood"} and report["findings"][0][
+        "message"
+    ].endswith("flood.")

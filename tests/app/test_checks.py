@@ -1,4 +1,6 @@
-"""The stage Checks through the real window: findings, fixes, decisions, standards, crossings; and rules that hold."""
+"""The stage Checks through the real window: findings, fixes, decisions, standards, crossings;
+and rules that hold.
+"""
 
 import pytest
 from msgspec.structs import replace
@@ -76,7 +78,11 @@ def test_from_a_finding_to_its_place_its_fix_and_back(checks):
     user = checks
     go(user, "cover_min")
     assert user.session.state.pipes == {user.pipe("S5", "S4").id}
-    assert [b.text() for b in buttons(user)] == ["Lower S5 to 41.082", "Lower S4 to 40.544", "Lower the whole pipe, slope kept"]
+    assert [b.text() for b in buttons(user)] == [
+        "Lower S5 to 41.082",
+        "Lower S4 to 40.544",
+        "Lower the whole pipe, slope kept",
+    ]
     says = [w.text() for w in page(user).mending.findChildren(QLabel)]
     assert "Limit: Estate roads" in says
     assert any(t.startswith("mends this, ") and t.endswith("more to dig") for t in says)
@@ -97,7 +103,10 @@ def test_from_a_finding_to_its_place_its_fix_and_back(checks):
 def test_a_fix_that_raises_another_breach_says_so_before(checks):
     user = checks
     s6 = user.structure("S6")
-    user.session.edit("Narrow", lambda p, f: replace(p, structures={**p.structures, s6.id: replace(s6, type="gully-450")}))
+    user.session.edit(
+        "Narrow",
+        lambda p, f: replace(p, structures={**p.structures, s6.id: replace(s6, type="gully-450")}),
+    )
     user.settle()
     go(user, "size_order")
     before = {f.key for f in user.session.state.current.findings}
@@ -188,7 +197,9 @@ def test_an_edit_made_while_the_pointer_rests_on_a_fix_is_listed(checks):
     hover(user, buttons(user)[1])
     assert page(user).mending.trying
     key = row(user, "cover_min").finding.key
-    user.session.edit("Accept", lambda p, f: decide(p, [n for n in check(p, f) if n.key == key], "agreed", "QT"))
+    user.session.edit(
+        "Accept", lambda p, f: decide(p, [n for n in check(p, f) if n.key == key], "agreed", "QT")
+    )
     user.settle()
     assert row(user, "cover_min").finding.decided
 
@@ -223,7 +234,7 @@ def test_several_are_chosen_and_mended_or_accepted_in_one_step(checks):
     assert len(rules(user)) == 5 - int(said.split()[0])
 
 
-# -- standards ---------------------------------------------------------------------------------------------------------
+# -- standards -------------------------------------------------------------------------------------
 
 
 @pytest.fixture
@@ -247,7 +258,9 @@ def test_a_limit_shows_what_comes_and_goes_before_it_is_taken(sheet):
     assert standards(user).says.text() == "1 finding goes"
     assert not any(f.rule == "cover_min" for f in user.session.state.shown.findings)
     assert any(f.rule == "cover_min" for f in user.session.state.current.findings)
-    assert user.session.state.picture.pipes == {user.pipe("S5", "S4").id}  # it lights up in both drawings
+    assert user.session.state.picture.pipes == {
+        user.pipe("S5", "S4").id
+    }  # it lights up in both drawings
     field.selectAll()
     user.type(field, "1.2")
     user.settle()
@@ -338,18 +351,26 @@ def test_a_limit_of_one_pipe_is_set_in_its_panel_and_listed_in_the_sheet(user):
     own.value.setFocus()
     user.type(own.value, "0.8")
     user.fill(own.reason, "toe of the headwall")
-    assert [(o.rule, o.value, o.reason) for o in user.project.pipes[pipe.id].limits] == [("cover_min", 0.8, "toe of the headwall")]
-    assert any("Least cover 0.80: toe of the headwall" in w.text() for w in user.window.side.panel.findChildren(QLabel))
+    assert [(o.rule, o.value, o.reason) for o in user.project.pipes[pipe.id].limits] == [
+        ("cover_min", 0.8, "toe of the headwall")
+    ]
+    assert any(
+        "Least cover 0.80: toe of the headwall" in w.text()
+        for w in user.window.side.panel.findChildren(QLabel)
+    )
     assert not any(f.rule == "cover_min" for f in user.session.state.current.findings)
     user.window.rail.buttons["checks"].click()
     user.window.side.panel.turn_to(2)
     user.settle()
-    assert any("P5: least cover 0.80, toe of the headwall" in w.text() for w in standards(user).findChildren(QLabel))
+    assert any(
+        "P5: least cover 0.80, toe of the headwall" in w.text()
+        for w in standards(user).findChildren(QLabel)
+    )
     visible(user, QPushButton, "own P5 cover_min").click()
     assert user.project.pipes[pipe.id].limits == ()
 
 
-# -- crossings ---------------------------------------------------------------------------------------------------------
+# -- crossings -------------------------------------------------------------------------------------
 
 
 def test_crossings_are_listed_drawn_across_and_jumped_to(checks):
@@ -357,27 +378,37 @@ def test_crossings_are_listed_drawn_across_and_jumped_to(checks):
     pipe = user.pipe("S5", "S4")
     span, level = user.facts.spans[pipe.id], user.facts.pipes[pipe.id].invert(18.0)
     x, y = span.point(18.0)
-    user.session.edit("Add", lambda p, f: add_service(p, "gas", [(x - 4, y - 9, level + 0.55), (x + 4, y + 9, level + 0.6)],
-                                                      "G1", 0.16, 0.3)[0])  # fmt: skip
+    user.session.edit(
+        "Add",
+        lambda p, f: add_service(
+            p, "gas", [(x - 4, y - 9, level + 0.55), (x + 4, y + 9, level + 0.6)], "G1", 0.16, 0.3
+        )[0],
+    )
     user.window.side.panel.turn_to(1)
     user.settle()
     rooms = user.window.side.panel.rooms
     assert rooms.says.text() == "2 crossings, 1 with too little room"
-    assert rooms.rows[0].accessibleName().startswith("P5 and G1 gas: 0.15 m clear, needs 0.30; upright 0.15, above")
+    assert (
+        rooms.rows[0]
+        .accessibleName()
+        .startswith("P5 and G1 gas: 0.15 m clear, needs 0.30; upright 0.15, above")
+    )
     user.click(rooms.rows[0], 20, 10)
     assert user.session.state.pipes == {pipe.id}
     assert rooms.across.isVisible()
     assert rooms.graph.labels == {"up": "S5", "down": "S4"}
-    assert rooms.graph.curves["down"][0] > rooms.graph.curves["down"][-1]  # raising it takes the room
+    # raising it takes the room
+    assert rooms.graph.curves["down"][0] > rooms.graph.curves["down"][-1]
     user.key(rooms.rows[0], Qt.Key.Key_Down)
     assert rooms.picked[0] == user.pipe("S9", "S8").id
 
 
-# -- rules that hold ---------------------------------------------------------------------------------------------------
+# -- rules that hold -------------------------------------------------------------------------------
 
 
 def hold(user):
-    QTest.mouseClick(user.window.centre.head.holds, Qt.MouseButton.LeftButton)  # no key is held, whatever the test before held
+    # no key is held, whatever the test before held
+    QTest.mouseClick(user.window.centre.head.holds, Qt.MouseButton.LeftButton)
     user.settle()
     assert user.session.state.holds
 
@@ -395,7 +426,8 @@ def test_a_drag_stops_at_the_edge_of_the_band_and_ctrl_passes(user):
     assert user.project.pipes[pipe.id] == shown  # what was shown is what is taken
     user.do("undo")
     user.look_at("S7", "S6")
-    user.session.passes = lambda: True  # as the window asks it of the keyboard; tests/desk holds the key
+    # as the window asks it of the keyboard; tests/desk holds the key
+    user.session.passes = lambda: True
     user.drag_ring("down", 0.6, keys=Qt.KeyboardModifier.AltModifier | CTRL)
     assert user.project.pipes[pipe.id].invert_down > band.high + 0.2
 
@@ -416,8 +448,16 @@ def test_a_typed_level_stops_too_and_says_by_which_rule(user):
 def test_what_is_moved_takes_the_nearest_legal_levels_and_says_what_they_cost(user):
     hold(user)
     s12 = user.structure("S12")
-    user.session.edit("Move", lambda p, f: replace(
-        p, structures={**p.structures, s12.id: replace(s12, place=replace(s12.place, chainage=374.0))}))  # fmt: skip
+    user.session.edit(
+        "Move",
+        lambda p, f: replace(
+            p,
+            structures={
+                **p.structures,
+                s12.id: replace(s12, place=replace(s12.place, chainage=374.0)),
+            },
+        ),
+    )
     assert "levels moved by up to" in user.refusals[-1]
     at = {p.id for p in user.project.pipes.values() if s12.id in (p.up, p.down)}
     assert not any(f.pipe in at for f in user.session.state.current.findings)
@@ -431,7 +471,10 @@ def test_without_the_switch_nothing_is_held(user):
 
 def test_many_are_worked_out_by_a_click_and_taken_by_another(checks):
     user = checks
-    high = {k: replace(q, invert_up=q.invert_up + 0.5, invert_down=q.invert_down + 0.5) for k, q in user.project.pipes.items()}
+    high = {
+        k: replace(q, invert_up=q.invert_up + 0.5, invert_down=q.invert_down + 0.5)
+        for k, q in user.project.pipes.items()
+    }
     user.session.edit("Raise", lambda p, f: replace(p, pipes=high))
     user.settle()
     found = page(user)

@@ -1,4 +1,6 @@
-"""What comes from elsewhere: a network read back, and structures from a drawing, through their dialogs."""
+"""What comes from elsewhere: a network read back, and structures from a drawing, through their
+dialogs.
+"""
 
 import ezdxf
 import pytest
@@ -37,7 +39,10 @@ def test_differences_are_shown_chosen_and_taken_in_one_step(user, schedule):
     before = user.project
     assert user.window.exchange.read_back(schedule)
     dialog = dialog_of(user, ReadbackDialog)
-    rows = [(dialog.table.item(i, 0).text(), dialog.table.item(i, 1).text()) for i in range(dialog.table.rowCount())]
+    rows = [
+        (dialog.table.item(i, 0).text(), dialog.table.item(i, 1).text())
+        for i in range(dialog.table.rowCount())
+    ]
     assert rows == [("P5", "DN"), ("P5", "Invert up"), ("P6", "Invert down")]
     p5, p6 = user.pipe("S5", "S4"), user.pipe("S6", "S5")
     assert user.shown.pipes[p5.id].size == "375"  # seen before it is taken
@@ -78,7 +83,9 @@ def test_structures_come_from_circles_of_a_drawing_previewed(user, tmp_path):
     doc.header["$INSUNITS"] = 6
     at = user.facts.places[user.structure("S4").id]
     for dx in (0.0, 200.0, 260.0):  # the first where S4 stands
-        doc.modelspace().add_circle((at.x + dx, at.y - 120.0 if dx else at.y), 0.6, dxfattribs={"layer": "CHAMBERS"})
+        doc.modelspace().add_circle(
+            (at.x + dx, at.y - 120.0 if dx else at.y), 0.6, dxfattribs={"layer": "CHAMBERS"}
+        )
     doc.saveas(tmp_path / "others.dxf")
     user.window.exchange.import_paths([tmp_path / "others.dxf"])
     from zumbert.app.importdialog import ImportDialog

@@ -73,7 +73,13 @@ def test_the_usual_sheets_are_made_by_one_click_and_undone(user):
     assert view(user).sheet.page is None and "No sheets yet" in view(user).sheet.words
     button(user, "usual sheets").click()
     user.settle()
-    assert {s.kind for s in user.project.sheets.values()} == {"plan", "plan-and-section", "sections", "chambers", "tables"}
+    assert {s.kind for s in user.project.sheets.values()} == {
+        "plan",
+        "plan-and-section",
+        "sections",
+        "chambers",
+        "tables",
+    }
     assert view(user).sheet.page is not None and not view(user).usual.isVisible()
     user.do("undo")
     assert not user.project.sheets and view(user).sheet.page is None
@@ -114,9 +120,14 @@ def test_a_title_is_edited_and_undone(deliver):
     user = deliver
     user.fill(panel(user).pages[0].values["title"], 'Plan of "all"')
     assert next(iter(user.project.sheets.values())).title == 'Plan of "all"'
-    assert 'Plan of "all"' in words(user) and view(user).list.item(0).text().endswith('Plan of "all"')
+    assert 'Plan of "all"' in words(user) and view(user).list.item(0).text().endswith(
+        'Plan of "all"'
+    )
     user.do("undo")
-    assert "General plan" in words(user) and panel(user).pages[0].values["title"].text() == "General plan"
+    assert (
+        "General plan" in words(user)
+        and panel(user).pages[0].values["title"].text() == "General plan"
+    )
 
 
 def test_a_level_dragged_in_another_stage_shows_on_the_sheet(user):
@@ -286,7 +297,9 @@ def test_del_takes_the_sheet_not_what_is_selected_in_the_drawings(user):
     user.settle()
     pipes = dict(user.project.pipes)
     user.do("delete")
-    assert user.project.pipes == pipes and "General plan" not in {s.title for s in user.project.sheets.values()}
+    assert user.project.pipes == pipes and "General plan" not in {
+        s.title for s in user.project.sheets.values()
+    }
 
 
 @pytest.mark.parametrize("action", ["lay", "tables", "straighten", "probe"])
@@ -335,7 +348,8 @@ def test_one_s_own_frame_is_taken_and_left_again(deliver, tmp_path, monkeypatch)
     page = panel(user).pages[1]
     frame = tmp_path / "f.svg"
     frame.write_text(
-        "<svg xmlns='http://www.w3.org/2000/svg'><rect width='831' height='584'/><text x='9' y='9'>Of {project}</text></svg>"
+        "<svg xmlns='http://www.w3.org/2000/svg'><rect width='831' height='584'/><text x='9' "
+        "y='9'>Of {project}</text></svg>"
     )
     monkeypatch.setattr(allpage, "file_to_read", lambda *a: frame)
     button(user, "own frame").click()
@@ -427,7 +441,11 @@ def test_any_view_goes_out_as_a_picture(user, tmp_path, monkeypatch, stage):
     from PySide6.QtGui import QImage
 
     asked = []
-    monkeypatch.setattr(sending, "file_to_write", lambda w, title, folder, name, kinds: asked.append(name) or tmp_path / "a.png")
+    monkeypatch.setattr(
+        sending,
+        "file_to_write",
+        lambda w, title, folder, name, kinds: asked.append(name) or tmp_path / "a.png",
+    )
     user.window.rail.buttons[stage].click()
     user.settle()
     if stage == "trench":
@@ -435,11 +453,22 @@ def test_any_view_goes_out_as_a_picture(user, tmp_path, monkeypatch, stage):
     user.do("picture")
     image = QImage(str(tmp_path / "a.png"))
     if stage == "deliver":
-        assert (image.width(), image.height()) == approx((841 / 25.4 * 150, 594 / 25.4 * 150), abs=1)
+        assert (image.width(), image.height()) == approx(
+            (841 / 25.4 * 150, 594 / 25.4 * 150), abs=1
+        )
     else:
         shown = user.section if stage == "levels" else user.window.centre.upper_view
         assert (image.width(), image.height()) == (2 * shown.width(), 2 * shown.height())
-    assert len({image.pixel(x, y) for x in range(0, image.width(), 11) for y in range(0, image.height(), 13)}) > 20
+    assert (
+        len(
+            {
+                image.pixel(x, y)
+                for x in range(0, image.width(), 11)
+                for y in range(0, image.height(), 13)
+            }
+        )
+        > 20
+    )
     assert asked[0].endswith(".png") and [p.name for p in tmp_path.iterdir()] == ["a.png"]
 
 
@@ -470,7 +499,10 @@ def test_pipe_networks_of_a_file_are_offered(qtbot, errors, tmp_path, user):
     qtbot.addWidget(dialog)
     assert dialog.pipe_networks.text() == "Pipe networks: Storm, Storm existing"
     dialog.pipe_networks.click()
-    assert "pipe network" not in dialog.says.text() and not window.session.state.shown.project.structures
+    assert (
+        "pipe network" not in dialog.says.text()
+        and not window.session.state.shown.project.structures
+    )
     dialog.pipe_networks.click()
     dialog.accept()
     assert len(window.session.state.current.project.structures) == len(user.project.structures)

@@ -1,4 +1,6 @@
-"""Faults of the program in the window: logged, reported in a sentence, and nothing of the work is lost."""
+"""Faults of the program in the window: logged, reported in a sentence, and nothing of the work
+is lost.
+"""
 
 import sys
 import threading
@@ -50,7 +52,8 @@ def test_a_fault_in_a_slot_is_told_logged_and_copied(user, faults, monkeypatch):
     user.do("fit")
     shown = dialog(user)
     assert shown.text.text() == (
-        'Zumbert failed at "Fit the selection, then all": the project is as it was before; your work is saved.'
+        'Zumbert failed at "Fit the selection, then all": the project is as it was before; '
+        "your work is saved."
     )
     assert "put here by a test" in log_text()
     assert "Fit the selection, then all" in log_text()
@@ -61,7 +64,9 @@ def test_a_fault_in_a_slot_is_told_logged_and_copied(user, faults, monkeypatch):
     assert not shown.isVisible()
 
 
-def test_a_drawing_that_cannot_be_painted_is_told_once_and_leaves_the_window_usable(user, faults, monkeypatch):
+def test_a_drawing_that_cannot_be_painted_is_told_once_and_leaves_the_window_usable(
+    user, faults, monkeypatch
+):
     with monkeypatch.context() as broken:
         broken.setattr(user.plan, "overlay", failing)
         user.plan.repaint()
@@ -92,16 +97,19 @@ def test_a_fault_in_a_thread_is_told_and_the_work_there_ends(user, faults, monke
     assert not user.window.foot.bar.isVisible()
 
 
-def test_an_edit_that_the_drawings_cannot_show_is_taken_back_and_can_be_made_again(user, faults, monkeypatch):
+def test_an_edit_that_the_drawings_cannot_show_is_taken_back_and_can_be_made_again(
+    user, faults, monkeypatch
+):
     raised(user, 41.9)
     user.bot.wait(2 * WHOLE)  # every drawing has shown it
     whole = user.session.state.current
     with monkeypatch.context() as broken:
         real = type(user.section).layers
         broken.setattr(
-            type(user.section), "layers",
+            type(user.section),
+            "layers",
             lambda view: real(view) if user.session.state.current is whole else failing(),
-        )  # fmt: skip
+        )
         raised(user, 41.8)
         user.section.repaint()
         shown = dialog(user)

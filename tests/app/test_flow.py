@@ -59,7 +59,9 @@ def test_the_stage_shows_water_tints_and_areas(flow):
     base = flow.plan._drawn_base(s, flow.plan.sight)
     assert {"area-1", "area-2"} <= {m.role for m in base if isinstance(m, Fill)}
     tints = flow.plan._tints(s, s.picture, flow.plan.sight)
-    assert {"flow-half", "flow-most", "flow-over"} <= {m.role for m in tints if isinstance(m, Stroke)}
+    assert {"flow-half", "flow-most", "flow-over"} <= {
+        m.role for m in tints if isinstance(m, Stroke)
+    }
     flow.window.go_stage("levels")
     assert not flow.plan._tints(flow.session.state, flow.session.state.picture, flow.plan.sight)
 
@@ -67,7 +69,10 @@ def test_the_stage_shows_water_tints_and_areas(flow):
 def test_a_level_that_is_dragged_shows_its_flow_with_the_mouse_still_down(flow):
     pipe = flow.look_at("S2", "S1")
     before = flow.facts.pipe_flow[pipe.id]
-    assert figures(flow)["Design flow"] == "143.9 l/s" and figures(flow)["Flow over full bore"] == "1.10"
+    assert (
+        figures(flow)["Design flow"] == "143.9 l/s"
+        and figures(flow)["Flow over full bore"] == "1.10"
+    )
     flow.drag_ring("up", 0.3, release=False)
     flow.settle()
     after = flow.session.state.shown.facts.pipe_flow[pipe.id]
@@ -92,24 +97,34 @@ def test_the_point_stands_on_the_part_full_curve(flow):
 
 def test_a_pipe_that_is_too_small_is_found_sized_and_undone(flow):
     pipe = select(flow, "S2", "S1")
-    text = next(w for w in flow.window.findChildren(QPushButton) if w.text().startswith("Make it DN 450"))
+    text = next(
+        w for w in flow.window.findChildren(QPushButton) if w.text().startswith("Make it DN 450")
+    )
     assert text.isVisible()
     sizes = page(flow, 3)
     button(flow, "work out sizes").click()
     flow.settle()
     assert flow.session.state.previewing
     assert flow.shown.pipes[pipe.id].size == "450" and flow.project.pipes[pipe.id].size == "375"
-    items = {sizes.list.item(i).text().split(":")[0]: sizes.list.item(i) for i in range(sizes.list.count())}
+    items = {
+        sizes.list.item(i).text().split(":")[0]: sizes.list.item(i)
+        for i in range(sizes.list.count())
+    }
     assert "capacity 131.1 l/s <" in items["P2"].text()
     items["P13"].setCheckState(Qt.CheckState.Unchecked)  # that one is to stay
     flow.settle()
     assert flow.shown.pipes[flow.pipe("S13", "S12").id].size == "300"
     button(flow, "take sizes").click()
     flow.settle()
-    assert flow.project.pipes[pipe.id].size == "450" and flow.project.pipes[flow.pipe("S13", "S12").id].size == "300"
+    assert (
+        flow.project.pipes[pipe.id].size == "450"
+        and flow.project.pipes[flow.pipe("S13", "S12").id].size == "300"
+    )
     assert not [f for f in flow.session.state.current.findings if f.rule == "capacity"]
     log = flow.project.size_log
-    assert {line.object for line in log.lines} >= {p.label for p in flow.project.pipes.values() if p.status == "proposed"}
+    assert {line.object for line in log.lines} >= {
+        p.label for p in flow.project.pipes.values() if p.status == "proposed"
+    }
     assert "P13: DN 300 (left as it was" in size_text(log)
     flow.do("undo")
     assert flow.project.pipes[pipe.id].size == "375" and flow.project.size_log is None
@@ -145,7 +160,10 @@ def test_an_area_is_drawn_assigned_changed_and_deleted(flow):
     flow.window.toolbox.put_down()
     flow.fill(areas.coefficient, "0.5")
     flow.fill(areas.name, 'Yard "B"')
-    assert flow.project.areas[made.id].coefficient == 0.5 and flow.project.areas[made.id].name == 'Yard "B"'
+    assert (
+        flow.project.areas[made.id].coefficient == 0.5
+        and flow.project.areas[made.id].name == 'Yard "B"'
+    )
     flow.fill(areas.coefficient, "7")
     assert "between 0 and 1" in flow.refusals[-1] and flow.project.areas[made.id].coefficient == 0.5
     button(flow, "assign area").click()
@@ -169,9 +187,12 @@ def test_areas_come_from_the_layers_of_a_drawing(flow):
     page(flow, 1)
     count = len(flow.project.areas)
     button(flow, "areas of layers").click()
-    dialog = next(w for w in QApplication.topLevelWidgets() if w.objectName() == "layers" and w.isVisible())
+    dialog = next(
+        w for w in QApplication.topLevelWidgets() if w.objectName() == "layers" and w.isVisible()
+    )
     assert set(dialog.boxes) == {"SITE-ROOF", "SITE-DRIVE"}
-    assert dialog.kinds == {"SITE-ROOF": "roof", "SITE-DRIVE": "drive"}  # by the names of the layers
+    # by the names of the layers
+    assert dialog.kinds == {"SITE-ROOF": "roof", "SITE-DRIVE": "drive"}
     dialog.accept()
     flow.settle()
     new = list(flow.project.areas.values())[count:]
@@ -281,10 +302,19 @@ def test_the_catchment_of_a_structure_becomes_an_area(flow):
 def test_flows_go_out_as_a_spreadsheet_and_without_rain_it_says_how_to_begin(flow, tmp_path):
     assert flow.window.flowing.export_flows_to(tmp_path / "flows.xlsx")
     book = load_workbook(tmp_path / "flows.xlsx")
-    assert book.sheetnames == ["Flow", "Flow at structures", "Areas", "Areas by kind", "Areas by outfall"]
+    assert book.sheetnames == [
+        "Flow",
+        "Flow at structures",
+        "Areas",
+        "Areas by kind",
+        "Areas by outfall",
+    ]
     assert flow.window.flowing.export_flows_to(tmp_path / "flows.csv")
     assert (tmp_path / "flows.csv").read_text(encoding="utf-8-sig").startswith("Pipe,From,To")
-    flow.session.edit("Nothing drains", lambda p, f: type(p)(**{n: getattr(p, n) for n in p.__struct_fields__} | {"areas": {}}))
+    flow.session.edit(
+        "Nothing drains",
+        lambda p, f: type(p)(**{n: getattr(p, n) for n in p.__struct_fields__} | {"areas": {}}),
+    )
     flow.session.select()
     flow.settle()
     assert "No flow yet" in panel(flow).pages[0].words.text()
@@ -315,7 +345,15 @@ def test_areas_have_a_table_that_is_typed_pasted_and_picks(flow):
     drawer.show_kind("areas")
     flow.settle()
     table = drawer.table
-    assert [c.head for c in table.records.table.columns] == ["Area", "Structure", "Kind", "Size", "Coefficient", "CA", "Entry"]
+    assert [c.head for c in table.records.table.columns] == [
+        "Area",
+        "Structure",
+        "Kind",
+        "Size",
+        "Coefficient",
+        "CA",
+        "Entry",
+    ]
     row = next(i for i, t in enumerate(table.records.texts) if t[0] == "Hall")
     key = table.records.ids[row]
 
@@ -329,7 +367,8 @@ def test_areas_have_a_table_that_is_typed_pasted_and_picks(flow):
     assert flow.project.areas[key].structure == flow.structure("S12").id
     assert not table.records.setData(table.records.index(row, 1), "Q9")
     assert 'no structure "Q9"' in flow.refusals[-1]
-    assert not table.records.editable(row, 3) and not table.records.editable(row, 5)  # its ring gives both
+    # its ring gives both
+    assert not table.records.editable(row, 3) and not table.records.editable(row, 5)
     assert table.records.choices(2)[0] == "roof" and "S4" in table.records.choices(1)
     table.setCurrentIndex(at(2))
     QApplication.clipboard().setText("drive")
@@ -375,11 +414,19 @@ def test_the_long_section_shows_the_flow_of_now(flow):
     flow.session.show_run(RunKey.path(flow.structure("S14").id, flow.structure("S17").id))
     flow.settle()
     before = flow.section.grab().toImage()
-    pipe, found = flow.session.state.run.reaches[-1].pipe, flow.session.state.current.findings.by_pipe
+    pipe, found = (
+        flow.session.state.run.reaches[-1].pipe,
+        flow.session.state.current.findings.by_pipe,
+    )
     was = flow.facts.pipe_flow[pipe].flow
-    flow.session.edit("Rain", lambda p, f: replace(p, rain=replace(p.rain, climate=p.rain.climate * 0.98)))
+    flow.session.edit(
+        "Rain", lambda p, f: replace(p, rain=replace(p.rain, climate=p.rain.climate * 0.98))
+    )
     assert flow.facts.pipe_flow[pipe].flow < was
-    assert all(found.get(r.pipe) == flow.session.state.current.findings.by_pipe.get(r.pipe) for r in flow.session.state.run.reaches)
+    assert all(
+        found.get(r.pipe) == flow.session.state.current.findings.by_pipe.get(r.pipe)
+        for r in flow.session.state.run.reaches
+    )
     flow.settle()
     kept = flow.section.grab().toImage()
     flow.section._kept.clear()
@@ -392,7 +439,10 @@ def test_an_area_that_is_selected_leaves_the_stage_ground_whole(flow):
     flow.window.rail.buttons["ground"].click()
     flow.settle()
     assert type(panel(flow).detail).__name__ == "ViewDetail"
-    assert any(w.isVisible() and w.objectName().startswith("road ") for w in panel(flow).findChildren(QPushButton))
+    assert any(
+        w.isVisible() and w.objectName().startswith("road ")
+        for w in panel(flow).findChildren(QPushButton)
+    )
 
 
 def test_differences_are_those_of_the_settings_above_them(flow):

@@ -1,4 +1,6 @@
-"""What is dragged is set down under the pointer, however it came there: what the eye holds fast stays for the whole gesture."""
+"""What is dragged is set down under the pointer, however it came there: what the eye holds fast
+stays for the whole gesture.
+"""
 
 import numpy as np
 import pytest
@@ -14,7 +16,9 @@ from zumbert.model.structure import FixedRim
 
 ALT = Qt.KeyboardModifier.AltModifier
 PATHS = st.lists(st.tuples(st.integers(-60, 60), st.integers(-50, 50)), min_size=1, max_size=5)
-ENDS = st.tuples(st.integers(-60, 60), st.integers(-50, 50)).filter(lambda d: abs(d[0]) + abs(d[1]) > 8)
+ENDS = st.tuples(st.integers(-60, 60), st.integers(-50, 50)).filter(
+    lambda d: abs(d[0]) + abs(d[1]) > 8
+)
 NOTCHES = st.sampled_from((0, 0, 1, -1))
 QUICK = settings(
     max_examples=times(3, 60),
@@ -26,7 +30,9 @@ EDGE = 66  # drawing units from the edge of the view that a path may need
 
 
 def takeable(view, kind):
-    """The targets of a kind that are not near an edge, and where a press takes them and nothing else."""
+    """The targets of a kind that are not near an edge, and where a press takes them and nothing
+    else.
+    """
     out = []
     for t in view.targets:
         x, y = t.xy.mean(axis=0).tolist()
@@ -38,8 +44,8 @@ def takeable(view, kind):
 
 
 def dragged(user, view, at, path, end, notch):
-    """Drags from a place by a path to an end, with a notch of the wheel on the way. The sight as it was when the drag began, or
-    after the notch, and the place of the release.
+    """Drags from a place by a path to an end, with a notch of the wheel on the way. The sight as it
+    was when the drag began, or after the notch, and the place of the release.
     """
     x, y = at
     user.move(view, x, y)
@@ -54,7 +60,8 @@ def dragged(user, view, at, path, end, notch):
         user.wheel(view, x + end[0], y + end[1], notch)
         sight = view.sight
         user.move(view, x + end[0], y + end[1], True, ALT)
-    assume(len(user.refusals) == told)  # else it stays where it was last possible, and is shown there
+    # else it stays where it was last possible, and is shown there
+    assume(len(user.refusals) == told)
     shown = user.shown
     user.release(view, x + end[0], y + end[1], ALT)
     user.settle()
@@ -89,7 +96,8 @@ def test_a_structure_in_plan(user, straight, path, end, notch, nth):
     steps = len(user.session.undo_names)
     sight, at = dragged(user, user.plan, (x, y), path, end, notch)
     want, pixel = world(sight, at), 1 / sight.scale
-    if len(user.session.undo_names) > steps:  # else it was refused there: the road has no such place
+    # else it was refused there: the road has no such place
+    if len(user.session.undo_names) > steps:
         place = user.facts.places[key]
         assert np.hypot(*(np.array([place.x, place.y]) - want)) <= pixel + 0.01
 
@@ -105,7 +113,9 @@ def test_a_bend_in_plan(user, straight, path, end, notch):
     made = set(user.project.structures) - before
     if made:
         place = user.facts.places[made.pop()]
-        assert np.hypot(*(np.array([place.x, place.y]) - world(sight, at))) <= 1 / sight.scale + 0.015
+        assert (
+            np.hypot(*(np.array([place.x, place.y]) - world(sight, at))) <= 1 / sight.scale + 0.015
+        )
 
 
 @pytest.mark.parametrize("straight", [False, True], ids=["map", "straightened"])
@@ -140,7 +150,9 @@ def test_a_level_in_the_long_section(user, path, end, notch, ring):
         assert round(end[1]) == 0  # it is where it was
         return
     p = user.project.pipes[pipe]
-    level, before = ((q.invert_up + q.invert_down) / 2 if ring == "mid" else q.invert(ring) for q in (p, was))
+    level, before = (
+        (q.invert_up + q.invert_down) / 2 if ring == "mid" else q.invert(ring) for q in (p, was)
+    )
     assert abs(stood - before) <= 1 / sight.sz + 0.001
     assert abs(level - sight.z_at(at[1])) <= 1 / sight.sz + 0.001
 
@@ -172,7 +184,8 @@ def test_a_vertical_point_of_a_road(user, path, end, notch, nth):
     found = takeable(user.section, "pvi")
     key, x, y = found[nth % len(found)]
     steps = len(user.session.undo_names)
-    sight, at = dragged(user, user.section, (x, y), path, (end[0] / 4, end[1] / 4), notch)  # nearer than its neighbours
+    # nearer than its neighbours
+    sight, at = dragged(user, user.section, (x, y), path, (end[0] / 4, end[1] / 4), notch)
     if len(user.session.undo_names) > steps:
         r = user.project.roads[road]
         pvi = r.profiles[r.design].pvis[int(key)]

@@ -1,4 +1,6 @@
-"""The demo's whole network laid from an empty project through the window, by clicks and by typed places."""
+"""The demo's whole network laid from an empty project through the window, by clicks and by typed
+places.
+"""
 
 from msgspec.structs import replace
 from PySide6.QtCore import Qt
@@ -14,10 +16,11 @@ from zumbert.model.project import new_project, nominal
 from zumbert.model.structure import Anchored
 
 RISE_RUN = (  # chainage, type, size of the pipe down from it; offset 1.1 throughout
-    (6, "manhole-1200", "375"), (28, "manhole-1200", "375"), (66, "manhole-1200", "375"), (96, "manhole-1200", "375"),
-    (131, "manhole-1050", "300"), (160, "manhole-1050", "300"), (195, "manhole-1050", "300"),
-    (230, "manhole-1050", "300"), (268, "manhole-1050", "225"), (305, "manhole-1050", "300"),
-    (345, "manhole-1050", "300"), (383, "manhole-1050", "300"), (412, "manhole-1050", "300"),
+    (6, "manhole-1200", "375"), (28, "manhole-1200", "375"), (66, "manhole-1200", "375"),
+    (96, "manhole-1200", "375"), (131, "manhole-1050", "300"), (160, "manhole-1050", "300"),
+    (195, "manhole-1050", "300"), (230, "manhole-1050", "300"), (268, "manhole-1050", "225"),
+    (305, "manhole-1050", "300"), (345, "manhole-1050", "300"), (383, "manhole-1050", "300"),
+    (412, "manhole-1050", "300"),
 )  # fmt: skip
 GULLIES = (32, 70, 97.6, 132.6, 161.6, 196.6, 234, 272, 309, 349, 384.6)
 
@@ -34,7 +37,9 @@ def next_is(user, kind, size):
 
 
 def imported(user):
-    """An empty project, and the roads, surfaces, land, services, standard and trench of the demo."""
+    """An empty project, and the roads, surfaces, land, services, standard and trench of the
+    demo.
+    """
     user.session.open(new_project("From nothing"), None)
     names = ("quillerby.xml", "land.csv", "services.csv", "standard.toml", "trench.toml")
     user.window.exchange.import_paths([FILES / n for n in names])
@@ -105,7 +110,11 @@ def lay_what_is_there(user):
     panel = user.window.side.panel
     panel.findChild(QPushButton, "add network").click()
     user.settle()
-    name = next(w for w in panel.findChildren(type(panel.networks.patterns["gully"])) if w.text() == "Network 2")
+    name = next(
+        w
+        for w in panel.findChildren(type(panel.networks.patterns["gully"]))
+        if w.text() == "Network 2"
+    )
     user.fill(name, "Storm existing")
     user.do("lay")
     panel = user.window.side.panel
@@ -120,7 +129,9 @@ def lay_what_is_there(user):
     user.window.escape()
     user.window.escape()
     for place, label in (((1412.0, 858.0), "EX1"), ((1374.0, 868.0), "EX2")):
-        key = next(k for k, s in user.project.structures.items() if getattr(s.place, "x", 0) == place[0])
+        key = next(
+            k for k, s in user.project.structures.items() if getattr(s.place, "x", 0) == place[0]
+        )
         user.session.select(structures=frozenset({key}))
         user.settle()
         user.fill(user.window.side.panel.name, label)
@@ -134,13 +145,23 @@ def described(project):
     roads = {r.id: r.name for r in project.roads.values()}
     structures = {
         s.label: (
-            s.type, project.networks[s.network].name, s.status,
-            (roads[s.place.road], approx(s.place.chainage, abs=1e-6), approx(s.place.offset, abs=1e-6))
-            if isinstance(s.place, Anchored) else (approx(s.place.x), approx(s.place.y)),
-        ) for s in project.structures.values()
-    }  # fmt: skip
+            s.type,
+            project.networks[s.network].name,
+            s.status,
+            (
+                roads[s.place.road],
+                approx(s.place.chainage, abs=1e-6),
+                approx(s.place.offset, abs=1e-6),
+            )
+            if isinstance(s.place, Anchored)
+            else (approx(s.place.x), approx(s.place.y)),
+        )
+        for s in project.structures.values()
+    }
     names = {k: s.label for k, s in project.structures.items()}
-    return structures, {(names[p.up], names[p.down]): nominal(project, p) for p in project.pipes.values()}
+    return structures, {
+        (names[p.up], names[p.down]): nominal(project, p) for p in project.pipes.values()
+    }
 
 
 def test_the_whole_network_is_laid_from_an_empty_project(user):
@@ -158,13 +179,17 @@ def test_the_whole_network_is_laid_from_an_empty_project(user):
     assert pipes == wanted_pipes
     assert user.refusals == []
     breaches = [f for f in user.session.state.current.findings if f.severity == "breach"]
-    assert {(f.rule, label_of(user.project, f)) for f in breaches if f.rule not in ("cover_min", "wall_openings")} == {
-        ("size_order", "S9")
-    }  # on purpose
-    # leads into shallow chambers: no level keeps every rule there, so they lie at the nearest and it is told
+    assert {
+        (f.rule, label_of(user.project, f))
+        for f in breaches
+        if f.rule not in ("cover_min", "wall_openings")
+    } == {("size_order", "S9")}  # on purpose
+    # leads into shallow chambers: no level keeps every rule there, so they lie at the nearest and
+    # it is told
     short = [user.project.pipes[f.pipe] for f in breaches if f.rule == "cover_min"]
     assert len(short) <= 6 and all(
-        user.project.types[user.project.structures[p.up].type].kind == "gully" or p.size == "225" for p in short
+        user.project.types[user.project.structures[p.up].type].kind == "gully" or p.size == "225"
+        for p in short
     )
     assert max(f.limit - f.value for f in breaches if f.rule == "cover_min") < 0.2
     user.session.show_run(RunKey("run", user.structure("S13").id))

@@ -78,7 +78,9 @@ def test_name_start_and_profile_of_a_road(user):
     pick(user, "road", "Tansymoor Lane")
     write(user, "road name", 'Lane "North"')
     assert road(user, 'Lane "North"').name == 'Lane "North"'
-    before = user.facts.places[next(k for k, s in user.project.structures.items() if s.label == "S14")]
+    before = user.facts.places[
+        next(k for k, s in user.project.structures.items() if s.label == "S14")
+    ]
     write(user, "road start", "0+100")
     after = user.facts.places[before_key(user)]
     assert (after.chainage, after.x) == (approx(before.chainage + 100), approx(before.x))
@@ -118,7 +120,9 @@ def test_eye_strength_and_order(user):
 
 def test_layers_of_a_drawing_are_switched(user):
     lines = np.array([[1400.0, 880.0, 1500.0, 880.0], [1400.0, 870.0, 1500.0, 870.0]])
-    user.session.edit("Add", lambda p, f: add_background(p, drawn("survey", ("FENCE", "TREES"), lines, [0, 1])))
+    user.session.edit(
+        "Add", lambda p, f: add_background(p, drawn("survey", ("FENCE", "TREES"), lines, [0, 1]))
+    )
     pick(user, "background", "survey")
     find(user, QCheckBox, "layer TREES").click()
     assert next(iter(user.project.backgrounds.values())).off == {"TREES"}
@@ -127,7 +131,9 @@ def test_layers_of_a_drawing_are_switched(user):
     find(user, QCheckBox, "layer TREES").click()
     assert next(iter(user.project.backgrounds.values())).off == set()
     choose(user, "unit", 0.001)
-    assert next(iter(user.project.backgrounds.values())).segments[0].tolist() == approx([1.4, 0.88, 1.5, 0.88])
+    assert next(iter(user.project.backgrounds.values())).segments[0].tolist() == approx(
+        [1.4, 0.88, 1.5, 0.88]
+    )
 
 
 def test_a_selected_pipe_is_shown_in_this_stage_too(user):
@@ -161,8 +167,15 @@ def test_a_road_is_made_by_clicks_and_typed_places(user):
     assert len(user.shown.roads) == 3  # live, before it is taken
     user.key(user.plan, Qt.Key.Key_Return)
     made = road(user, "Road 1")
-    assert [(p.radius, p.clothoid_in, p.clothoid_out) for p in made.points] == [(0, 0, 0), (25, 10, 10), (0, 0, 0)]
-    assert (made.points[2].x, made.points[2].y) == (approx(made.points[1].x), approx(made.points[1].y - 60))
+    assert [(p.radius, p.clothoid_in, p.clothoid_out) for p in made.points] == [
+        (0, 0, 0),
+        (25, 10, 10),
+        (0, 0, 0),
+    ]
+    assert (made.points[2].x, made.points[2].y) == (
+        approx(made.points[1].x),
+        approx(made.points[1].y - 60),
+    )
     assert user.session.undo_names == ["Make Road 1"]
     assert user.session.state.item == GroundItem("road", made.id)
     assert user.session.state.run.name == "Road 1"
@@ -243,7 +256,9 @@ def test_vertical_points_are_dragged_typed_added_and_taken_out(user):
     x, y = ring_of(user, user.section, "pvi", 1)
     user.drag(user.section, (x, y), (x, y - 0.5 * user.section.sight.sz))
     moved = road(user).profiles[0].pvis[1]
-    assert moved.level == approx(profile.pvis[1].level + 0.5, abs=1.0 / user.section.sight.sz + 0.005)
+    assert moved.level == approx(
+        profile.pvis[1].level + 0.5, abs=1.0 / user.section.sight.sz + 0.005
+    )
     assert user.session.undo_name == "Move vertical point 2 of Quillerby Rise"
     user.click(user.section, *ring_of(user, user.section, "pvi", 1))
     user.type(user.section, "+0.25")
@@ -283,7 +298,12 @@ def test_a_drag_moves_the_drawing_while_points_are_added(user):
 
 
 @pytest.mark.parametrize(
-    ("text", "says"), [("1,2,3", 'Type "x,y" for a point'), ("100 4x", '"4x" is no number'), ("1 2 3 4", 'Type "x,y" for a point')]
+    ("text", "says"),
+    [
+        ("1,2,3", 'Type "x,y" for a point'),
+        ("100 4x", '"4x" is no number'),
+        ("1 2 3 4", 'Type "x,y" for a point'),
+    ],
 )
 def test_a_typed_point_that_means_nothing_is_refused(user, text, says):
     pick(user, "road", "Quillerby Rise")
@@ -334,7 +354,10 @@ def test_a_new_profile_is_a_copy_that_is_not_in_force_and_the_first_begins_on_th
     find(user, QPushButton, "new profile").click()
     lane = road(user, "Tansymoor Lane")
     assert (lane.design, len(lane.profiles)) == (0, 2)
-    assert lane.profiles[1].name == lane.profiles[0].name + " 2" and lane.profiles[1].pvis == lane.profiles[0].pvis
+    assert (
+        lane.profiles[1].name == lane.profiles[0].name + " 2"
+        and lane.profiles[1].pvis == lane.profiles[0].pvis
+    )
     user.do("undo")
     user.session.edit("None", lambda p, f: set_profile(p, lane.id, None))
     find(user, QPushButton, "new profile").click()
@@ -409,9 +432,17 @@ def test_land_and_services_are_drawn(user):
 @pytest.fixture
 def surveyed(user):
     """A drawing with an L of two straights, a ring, and a crossing line."""
-    lines = [[1440, 960, 1500, 960], [1500, 960, 1500, 930], [1560, 960, 1590, 960], [1590, 960, 1590, 930],
-             [1590, 930, 1560, 960], [1450, 940, 1450, 980]]  # fmt: skip
-    user.session.edit("Add", lambda p, f: add_background(p, drawn("survey", ("A",), lines, [0] * 6)))
+    lines = [
+        [1440, 960, 1500, 960],
+        [1500, 960, 1500, 930],
+        [1560, 960, 1590, 960],
+        [1590, 960, 1590, 930],
+        [1590, 930, 1560, 960],
+        [1450, 940, 1450, 980],
+    ]
+    user.session.edit(
+        "Add", lambda p, f: add_background(p, drawn("survey", ("A",), lines, [0] * 6))
+    )
     return user
 
 
@@ -422,7 +453,11 @@ def test_a_road_and_an_area_from_drawn_lines(surveyed):
     user.move(user.plan, *at)
     assert user.window.toolbox.tool.line.tolist() == [[1440, 960], [1500, 960], [1500, 930]]
     user.click(user.plan, *at)
-    assert [(p.x, p.y) for p in road(user, "Road 1").points] == [(1440, 960), (1500, 960), (1500, 930)]
+    assert [(p.x, p.y) for p in road(user, "Road 1").points] == [
+        (1440, 960),
+        (1500, 960),
+        (1500, 930),
+    ]
     user.window.toolbox.take("land-from-line-property")
     [at] = map_of(user, (1590.0, 945.0))
     user.click(user.plan, *at)
@@ -459,7 +494,11 @@ def test_the_cursor_is_drawn_to_ends_crossings_and_middles(surveyed):
     user = surveyed
     user.do("measure")
     end, crossing, middle = map_of(user, (1500.0, 930.0), (1450.0, 960.0), (1575.0, 960.0))
-    for at, place, what in ((end, (1500, 930), "end"), (crossing, (1450, 960), "crossing"), (middle, (1575, 960), "middle")):
+    for at, place, what in (
+        (end, (1500, 930), "end"),
+        (crossing, (1450, 960), "crossing"),
+        (middle, (1575, 960), "middle"),
+    ):
         user.move(user.plan, at[0] + 3, at[1] + 2)
         assert user.window.toolbox.tool.at == approx(place)
         assert user.window.toolbox.tool.snap.what == what
@@ -475,7 +514,11 @@ def test_files_are_attached_noted_and_copied(user, tmp_path):
     assert not user.window.ground.attach_file(tmp_path / "none.txt", inside=True)
     assert "could not be read" in user.refusals[-1]
     inside, linked = user.project.attachments.values()
-    assert (inside.data, linked.data, linked.path) == (b"clay\x00", None, str(tmp_path / "soil.txt"))
+    assert (inside.data, linked.data, linked.path) == (
+        b"clay\x00",
+        None,
+        str(tmp_path / "soil.txt"),
+    )
     user.session.pick(GroundItem("attachment", inside.id))
     user.settle()
     write(user, "file note", "borehole 3")
@@ -496,7 +539,10 @@ def test_each_level_says_which_surface_gave_it(user):
     user.session.select(structures=frozenset({user.structure("S9").id}))
     user.settle()
     rows = user.window.side.panel.rows
-    assert (rows["ground"].aside.text(), rows["rim"].under.text()) == ("Existing ground", "follows Road design")
+    assert (rows["ground"].aside.text(), rows["rim"].under.text()) == (
+        "Existing ground",
+        "follows Road design",
+    )
 
 
 def test_laying_is_drawn_to_what_is_drawn(surveyed):
@@ -543,9 +589,13 @@ def test_a_long_group_folds_and_the_fields_of_what_is_selected_are_in_sight(user
     assert panel.findChild(QPushButton, "fold land").text() == "Show fewer"
 
 
-def test_a_place_that_can_hardly_be_meant_is_questioned_and_cancel_leaves_all_as_it_was(user, monkeypatch):
+def test_a_place_that_can_hardly_be_meant_is_questioned_and_cancel_leaves_all_as_it_was(
+    user, monkeypatch
+):
     asked, answers = [], [False, True]
-    monkeypatch.setattr(user.session, "sure", lambda question: asked.append(question) or answers.pop(0))
+    monkeypatch.setattr(
+        user.session, "sure", lambda question: asked.append(question) or answers.pop(0)
+    )
     user.do("ground")
     key = next(iter(user.project.land))
     user.session.pick(GroundItem("land", key))
@@ -554,7 +604,9 @@ def test_a_place_that_can_hardly_be_meant_is_questioned_and_cancel_leaves_all_as
     before, project = table.item(0, 0).text(), user.project
     table.item(0, 0).setText("9" + before)  # a digit too many
     assert user.project is project and table.item(0, 0).text() == before
-    assert asked[0].startswith("With this the work reaches over ") and asked[0].endswith("Is a place mistyped?")
+    assert asked[0].startswith("With this the work reaches over ") and asked[0].endswith(
+        "Is a place mistyped?"
+    )
     assert " km, where it now reaches over 0.6 km." in asked[0]
     table.item(0, 0).setText("9" + before)
     assert user.project is not project
@@ -570,12 +622,18 @@ def test_a_field_tells_what_it_belongs_to(user):
     user.settle()
     start = user.window.side.findChild(QLineEdit, "road start")
     assert start.toolTip() == "Starts at, m: Quillerby Rise"
-    name = user.window.side.findChild(QLineEdit, "road name") or user.window.side.findChild(QLineEdit)
+    name = user.window.side.findChild(QLineEdit, "road name") or user.window.side.findChild(
+        QLineEdit
+    )
     name.selectAll()
     user.type(name, "Quillerby Hill")
     user.key(name, Qt.Key.Key_Return)
     assert start.toolTip() == "Starts at, m: Quillerby Hill"
-    assert user.window.side.findChild(QLineEdit, "road near").toolTip().startswith("Structures of other roads")
+    assert (
+        user.window.side.findChild(QLineEdit, "road near")
+        .toolTip()
+        .startswith("Structures of other roads")
+    )
 
 
 def test_a_drawing_at_its_own_origin_is_placed_by_two_pairs_clicked_or_typed(user, tmp_path):
@@ -592,17 +650,23 @@ def test_a_drawing_at_its_own_origin_is_placed_by_two_pairs_clicked_or_typed(use
     assert tool.words().head == "A point of it"
     for typed in ("0,0", "1450,900", "10,0"):
         assert tool.entry(typed)
-    assert user.shown.backgrounds[key].segments.tolist() == [[1450.0, 900.0, 1460.0, 900.0]]  # the first pair shifts it
+    # the first pair shifts it
+    assert user.shown.backgrounds[key].segments.tolist() == [[1450.0, 900.0, 1460.0, 900.0]]
     assert tool.entry("1450,920")
     made = user.project.backgrounds[key]
     assert made.segments[0].tolist() == approx([1450, 900, 1450, 920])
-    assert (made.texts[0].x, made.texts[0].y, made.texts[0].height) == (approx(1450), approx(910), approx(2.0))
+    assert (made.texts[0].x, made.texts[0].y, made.texts[0].height) == (
+        approx(1450),
+        approx(910),
+        approx(2.0),
+    )
     assert made.texts[0].turn == approx(3 * np.pi / 2)  # a quarter to the left
     assert user.session.undo_name == "Place site" and user.window.toolbox.tool.placed == []
     save(user.project, tmp_path / "p.zumbert")
     assert load(tmp_path / "p.zumbert").backgrounds[key].placing == made.placing
     fresh = read_again(user.project, key, replace(b, id=key)).backgrounds[key]
-    assert fresh.segments[0].tolist() == approx([1450, 900, 1450, 920])  # its file, read again, lies there too
+    # its file, read again, lies there too
+    assert fresh.segments[0].tolist() == approx([1450, 900, 1450, 920])
     half = in_units(user.project, key, 0.5).backgrounds[key]
     assert half.segments[0].tolist() == approx([1450, 900, 1450, 910])
     user.do("undo")
@@ -615,5 +679,7 @@ def test_a_drawing_at_its_own_origin_is_placed_by_two_pairs_clicked_or_typed(use
         assert user.window.toolbox.tool.entry(typed)
     user.key(user.plan, Qt.Key.Key_Return)
     moved = user.project.surfaces[surface]
-    assert (moved.vertices[:, :2] - before.surfaces[surface].vertices[:, :2]).tolist()[0] == approx([5.0, -3.0])
+    assert (moved.vertices[:, :2] - before.surfaces[surface].vertices[:, :2]).tolist()[0] == approx(
+        [5.0, -3.0]
+    )
     assert (moved.vertices[:, 2] == z).all() and moved.placing.x == 5.0

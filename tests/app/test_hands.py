@@ -1,4 +1,6 @@
-"""Every handle, snap and row of the long section, driven through the window and read back from the project."""
+"""Every handle, snap and row of the long section, driven through the window and read back from
+the project.
+"""
 
 from html import escape
 
@@ -37,7 +39,13 @@ def now(user, pipe):
 
 @pytest.mark.parametrize(
     ("ring", "up", "down"),
-    [("up", 0.3, 0.0), ("down", 0.0, 0.3), ("mid", 0.3, 0.3), ("beyond-up", None, 0.0), ("beyond-down", 0.0, None)],
+    [
+        ("up", 0.3, 0.0),
+        ("down", 0.0, 0.3),
+        ("mid", 0.3, 0.3),
+        ("beyond-up", None, 0.0),
+        ("beyond-down", 0.0, None),
+    ],
 )
 @pytest.mark.parametrize("basis", ["centres", "walls"])
 def test_each_ring_moves_what_it_stands_for_on_either_basis(user, ring, up, down, basis):
@@ -124,7 +132,17 @@ def test_shift_takes_all_beyond_an_end_along(user, end):
         assert after[key].invert_down - before[key].invert_down == approx(by, abs=1e-9)
 
 
-ROWS = ("Chainage", "Rim", "Invert in", "Invert out", "Crown in", "Crown out", "Slope", "DN", "Least cover")
+ROWS = (
+    "Chainage",
+    "Rim",
+    "Invert in",
+    "Invert out",
+    "Crown in",
+    "Crown out",
+    "Slope",
+    "DN",
+    "Least cover",
+)
 
 
 @pytest.mark.parametrize(
@@ -166,7 +184,9 @@ def test_a_range_bar_is_dragged_to_set_its_value(user):
     high = bar(user, "invert_down").scale.high
     at = QPoint(round(bar(user, "invert_down").x_of(high - 0.1)), 12)
     QTest.mousePress(bar(user, "invert_down"), Qt.MouseButton.LeftButton, pos=at)
-    assert user.project is before and user.shown.pipes[pipe.id].invert_down == approx(high - 0.1, abs=0.02)
+    assert user.project is before and user.shown.pipes[pipe.id].invert_down == approx(
+        high - 0.1, abs=0.02
+    )
     QTest.mouseRelease(bar(user, "invert_down"), Qt.MouseButton.LeftButton, pos=at)
     assert user.project.pipes[pipe.id].invert_down == approx(high - 0.1, abs=0.02)
     assert user.session.undo_names == ["Set the invert at S4"]
@@ -195,10 +215,16 @@ def test_a_label_with_tags_and_quotes_stays_as_it_was_typed(user):
     user.session.edit("x", lambda p, f: rename(p, user.structure("S4").id, odd))
     user.look_at("S5", odd)
     panel = user.window.side.panel
-    assert panel.title.text() == f"Pipe S5 to {odd}" and panel.title.textFormat() == Qt.TextFormat.PlainText
+    assert (
+        panel.title.text() == f"Pipe S5 to {odd}"
+        and panel.title.textFormat() == Qt.TextFormat.PlainText
+    )
     user.drag_ring("down", -0.8, keys=ALT, release=False)
     entry = user.section.entry
-    assert entry.head.text() == f"Invert at {odd}" and entry.head.textFormat() == Qt.TextFormat.PlainText
+    assert (
+        entry.head.text() == f"Invert at {odd}"
+        and entry.head.textFormat() == Qt.TextFormat.PlainText
+    )
     message = brief(user.session.state.shown.facts, user.window.toolbox.tool.drag._findings()[0])
     assert escape(message) in entry.lines[1].text()
     user.window.escape()
@@ -210,19 +236,30 @@ def test_what_stays_and_what_a_drag_changes_are_together_the_whole(user):
     user.settle()
     view, s = user.section, user.session.state
     rest = section_marks(s.resting, view.sight, s.hand, Part(view._hot(s), False))
-    still, live = rest, section_marks(s.picture, view.sight, s.hand, Part(view._hot(s), True), rest.labels)
+    still, live = (
+        rest,
+        section_marks(s.picture, view.sight, s.hand, Part(view._hot(s), True), rest.labels),
+    )
     whole = section_marks(s.picture, view.sight, s.hand)
 
     def rows(made):
         return {(t.text, round(t.x), round(t.y)) for t in texts_in(made.rows)}
 
     assert rows(still) | rows(live) == rows(whole)
-    assert {(c.row, c.id, c.field, c.text) for c in view.cells} == {(c.row, c.id, c.field, c.text) for c in whole.cells}
-    assert {(t.kind, t.id) for t in [*still.targets, *live.targets]} == {(t.kind, t.id) for t in whole.targets}
+    assert {(c.row, c.id, c.field, c.text) for c in view.cells} == {
+        (c.row, c.id, c.field, c.text) for c in whole.cells
+    }
+    assert {(t.kind, t.id) for t in [*still.targets, *live.targets]} == {
+        (t.kind, t.id) for t in whole.targets
+    }
     assert len(still.targets) + len(live.targets) == len(whole.targets)
     named = {t.text for t in texts_in(whole.drawing)}
-    assert {"S3", "S4", "S5", "S6", "legal"} <= {t.text for t in texts_in([*still.drawing, *live.drawing])} & named
-    assert not any(t.id == pipe.id for t in still.targets) and any(t.id == pipe.id for t in live.targets)
+    assert {"S3", "S4", "S5", "S6", "legal"} <= {
+        t.text for t in texts_in([*still.drawing, *live.drawing])
+    } & named
+    assert not any(t.id == pipe.id for t in still.targets) and any(
+        t.id == pipe.id for t in live.targets
+    )
     user.window.escape()
     user.settle()
     assert user.section._live == [] and {t.id for t in user.section.still.all} >= {pipe.id}
@@ -246,14 +283,22 @@ def test_a_drag_that_moves_many_is_drawn_whole_and_where_things_move_in_plan_too
     user.settle()
     key = user.structure("S5").id
     place = user.structure("S5").place
-    user.session.preview(move_structure(user.project, user.facts, key, replace(place, offset=place.offset + 1.0)))
+    user.session.preview(
+        move_structure(user.project, user.facts, key, replace(place, offset=place.offset + 1.0))
+    )
     assert user.section._hot(user.session.state) == frozenset()
     user.session.preview(None)
 
 
 def told(marks):
     return [
-        (type(m).__name__, m.role, getattr(m, "text", ""), np.round(m.xy, 3).tolist() if hasattr(m, "xy") else 0) for m in marks
+        (
+            type(m).__name__,
+            m.role,
+            getattr(m, "text", ""),
+            np.round(m.xy, 3).tolist() if hasattr(m, "xy") else 0,
+        )
+        for m in marks
     ]
 
 
@@ -265,14 +310,17 @@ def test_while_an_end_is_dragged_the_plan_is_painted_only_where_something_shows_
         same = not changed({"in_plan": old.in_plan}, new)
         seen.append(same)
         if same:
-            hot = frozenset(new.shown.facts.project.pipes) | frozenset(new.shown.facts.project.structures)
+            hot = frozenset(new.shown.facts.project.pipes) | frozenset(
+                new.shown.facts.project.structures
+            )
             a, b = (network(s.picture, user.plan.sight, (), hot).marks for s in (old, new))
             assert told(a) == told(b)
 
     user.session.changed.connect(compare)
     x, y = user.ring("down")
     user.press(user.section, x, y)
-    for by in (2, 4, 6, 40, 41, 42, 43, -20, -24):  # down to where nothing is broken, and up into the breach
+    # down to where nothing is broken, and up into the breach
+    for by in (2, 4, 6, 40, 41, 42, 43, -20, -24):
         user.move(user.section, x, y + by, True, ALT)
         user.settle()
     user.window.escape()

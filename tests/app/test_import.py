@@ -12,7 +12,10 @@ from zumbert.demo.make import FILES
 from zumbert.model.project import new_project
 from zumbert.store import save
 
-ALL = [FILES / n for n in ("quillerby.xml", "structures.csv", "pipes.csv", "standard.toml", "trench.toml")]
+ALL = [
+    FILES / n
+    for n in ("quillerby.xml", "structures.csv", "pipes.csv", "standard.toml", "trench.toml")
+]
 
 
 @pytest.fixture
@@ -33,7 +36,10 @@ def test_a_summary_opens_before_anything_is_taken(empty):
     assert "2 roads, 2 surfaces" in dialog.says.text()
     assert "38 structures, 36 pipes" in dialog.says.text()
     assert "x 1335 to 1815" in dialog.extents.text()
-    assert {n: b.currentData() for n, b in dialog.roles.items()} == {"Existing ground": "existing", "Road design": "design"}
+    assert {n: b.currentData() for n, b in dialog.roles.items()} == {
+        "Existing ground": "existing",
+        "Road design": "design",
+    }
     assert user.project.pipes == {}
     assert len(user.shown.pipes) == 36  # shown in the drawings while one looks
     dialog.accept()
@@ -68,7 +74,13 @@ def test_a_file_dropped_on_the_window_does_the_same(empty, tmp_path):
     doc.saveas(tmp_path / "fence.dxf")
     data = QMimeData()
     data.setUrls([QUrl.fromLocalFile(str(tmp_path / "fence.dxf"))])
-    event = QDropEvent(QPointF(10, 10), Qt.DropAction.CopyAction, data, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier)
+    event = QDropEvent(
+        QPointF(10, 10),
+        Qt.DropAction.CopyAction,
+        data,
+        Qt.MouseButton.LeftButton,
+        Qt.KeyboardModifier.NoModifier,
+    )
     user.window.dropEvent(event)
     dialog = dialog_of(user)
     box = next(iter(dialog.units.values()))
@@ -87,10 +99,15 @@ def test_a_bad_file_is_told_and_the_project_stays(user, tmp_path):
     assert "no sound XML" in user.window.foot.hint.text()
     (tmp_path / "what.doc").write_text("x")
     assert not user.window.exchange.import_paths([tmp_path / "what.doc"])
-    (tmp_path / "p.csv").write_text("label,from,to,size,invert_up,invert_down\nP1,S1,Nowhere,300,1,0\n")
+    (tmp_path / "p.csv").write_text(
+        "label,from,to,size,invert_up,invert_down\nP1,S1,Nowhere,300,1,0\n"
+    )
     assert user.window.exchange.import_paths([tmp_path / "p.csv"])
     dialog = dialog_of(user)
-    assert "row 2: there is already a pipe" in dialog.says.text() or "which is no structure here" in dialog.says.text()
+    assert (
+        "row 2: there is already a pipe" in dialog.says.text()
+        or "which is no structure here" in dialog.says.text()
+    )
     assert not dialog.take.isEnabled()
     dialog.accept()
     assert user.project is before
@@ -99,7 +116,10 @@ def test_a_bad_file_is_told_and_the_project_stays(user, tmp_path):
 def test_a_list_of_others_is_taken_for_what_it_is_with_its_columns_picked(empty, tmp_path):
     user = empty
     path = tmp_path / "chambers.csv"
-    path.write_text("Manhole,Easting,Northing,Cover Level,Old Level\nM1,10,20,50.5,49\nM1,11,21,50.4,48\nM2,40,20,50.1,47\n")
+    path.write_text(
+        "Manhole,Easting,Northing,Cover Level,Old "
+        "Level\nM1,10,20,50.5,49\nM1,11,21,50.4,48\nM2,40,20,50.1,47\n"
+    )
     assert user.window.exchange.import_paths([path])
     dialog = dialog_of(user)
     assert [b.currentData() for b in dialog.tables[path]] == ["label", "x", "y", "rim", "-"]
@@ -111,7 +131,10 @@ def test_a_list_of_others_is_taken_for_what_it_is_with_its_columns_picked(empty,
     dialog.tables[path][3].setCurrentIndex(dialog.tables[path][3].findData("-"))
     box.setCurrentIndex(box.findData("rim"))
     box.activated.emit(box.currentIndex())
-    assert {s.label: s.rim.level for s in user.shown.structures.values()} == {"M1": 49.0, "M2": 47.0}
+    assert {s.label: s.rim.level for s in user.shown.structures.values()} == {
+        "M1": 49.0,
+        "M2": 47.0,
+    }
     kind = dialog.kinds[path]
     kind.setCurrentIndex(kind.findData("services"))
     kind.activated.emit(kind.currentIndex())
@@ -123,7 +146,9 @@ def test_a_list_of_others_is_taken_for_what_it_is_with_its_columns_picked(empty,
     assert user.shown is user.project
 
 
-def test_a_road_that_comes_again_replaces_or_stands_beside_and_a_standard_asks_for_its_networks(user, tmp_path):
+def test_a_road_that_comes_again_replaces_or_stands_beside_and_a_standard_asks_for_its_networks(
+    user, tmp_path
+):
     text = (FILES / "quillerby.xml").read_text()
     path = tmp_path / "revision.xml"
     path.write_text(text[: text.index("<Surfaces")] + "</LandXML>")
@@ -131,8 +156,11 @@ def test_a_road_that_comes_again_replaces_or_stands_beside_and_a_standard_asks_f
     dialog = dialog_of(user)
     before = user.project
     assert len(user.shown.roads) == 2 and len(user.shown.standards) == len(before.standards) + 1
-    assert not any(box.isChecked() for box in dialog.taken_by.values())  # the project is at work: nothing takes it unasked
-    assert {n.standard for n in user.shown.networks.values()} == {n.standard for n in before.networks.values()}
+    # the project is at work: nothing takes it unasked
+    assert not any(box.isChecked() for box in dialog.taken_by.values())
+    assert {n.standard for n in user.shown.networks.values()} == {
+        n.standard for n in before.networks.values()
+    }
     next(iter(dialog.taken_by.values())).click()
     assert "taken by Storm." in dialog.says.text()
     how = dialog.same["Quillerby Rise"]
@@ -142,14 +170,22 @@ def test_a_road_that_comes_again_replaces_or_stands_beside_and_a_standard_asks_f
     assert len(user.shown.roads) == 2
     how.setCurrentIndex(how.findData("beside"))
     how.activated.emit(how.currentIndex())
-    assert dialog.names["Quillerby Rise"].isVisible() and dialog.names["Quillerby Rise"].text() == "Quillerby Rise 2"
+    assert (
+        dialog.names["Quillerby Rise"].isVisible()
+        and dialog.names["Quillerby Rise"].text() == "Quillerby Rise 2"
+    )
     assert sorted(r.name for r in user.shown.roads.values())[1] == "Quillerby Rise 2"
-    assert 'The road "Quillerby Rise": 420.00 m, 0+000.00 to 0+420.00, 5 elements' in dialog.says.text()
+    assert (
+        'The road "Quillerby Rise": 420.00 m, 0+000.00 to 0+420.00, 5 elements'
+        in dialog.says.text()
+    )
     dialog.accept()
     assert len(user.project.roads) == 3
 
 
-def test_a_choice_over_many_points_is_answered_from_what_was_made_before(empty, tmp_path, monkeypatch):
+def test_a_choice_over_many_points_is_answered_from_what_was_made_before(
+    empty, tmp_path, monkeypatch
+):
     user = empty
     rng = np.random.default_rng(3)
     xyz = np.column_stack([rng.uniform(0, 400, (8000, 2)), rng.uniform(40, 41, 8000)])
@@ -157,7 +193,9 @@ def test_a_choice_over_many_points_is_answered_from_what_was_made_before(empty, 
     assert user.window.exchange.import_paths([tmp_path / "survey.xyz"])
     dialog = dialog_of(user)
     made = []
-    monkeypatch.setattr("zumbert.exchange.taking.surfaces.triangulated", lambda *a, **k: made.append(a))
+    monkeypatch.setattr(
+        "zumbert.exchange.taking.surfaces.triangulated", lambda *a, **k: made.append(a)
+    )
     box = dialog.roles["survey"]
     for role in ("none", "existing", "rock"):
         box.setCurrentIndex(box.findData(role))
@@ -170,7 +208,10 @@ def test_a_choice_over_many_points_is_answered_from_what_was_made_before(empty, 
 def test_a_large_project_is_opened_with_progress_and_can_be_given_up(user, tmp_path, monkeypatch):
     save(user.project, tmp_path / "large.zumbert")
     monkeypatch.setattr("zumbert.app.files.LARGE", 10)
-    assert user.window.files.open_file(tmp_path / "large.zumbert") and user.session.state.path.name == "large.zumbert"
+    assert (
+        user.window.files.open_file(tmp_path / "large.zumbert")
+        and user.session.state.path.name == "large.zumbert"
+    )
     before = user.project
 
     def slow(path, tell):
@@ -200,7 +241,9 @@ def test_a_long_choice_shows_how_far_it_is_and_can_be_stopped(empty, monkeypatch
     seen = []
 
     def stop():
-        seen.append((dialog.waiting.isVisible(), dialog.take.isEnabled(), dialog.waiting.words.text()))
+        seen.append(
+            (dialog.waiting.isVisible(), dialog.take.isEnabled(), dialog.waiting.words.text())
+        )
         dialog.waiting.give_up.click()
 
     QTimer.singleShot(150, stop)
@@ -234,7 +277,8 @@ def test_structures_alone_are_shown_before_they_are_taken_into_a_new_project(emp
     user = empty
     path = tmp_path / "s.csv"
     path.write_text(
-        "label,type,alignment,chainage,offset,rim\nA,manhole-1200,Quillerby Rise,40,0,60\nB,manhole-1200,Quillerby Rise,90,0,60\n"
+        "label,type,alignment,chainage,offset,rim\nA,manhole-1200,Quillerby "
+        "Rise,40,0,60\nB,manhole-1200,Quillerby Rise,90,0,60\n"
     )
     assert user.window.exchange.import_paths([FILES / "quillerby.xml"])
     dialog_of(user).accept()

@@ -1,5 +1,5 @@
-"""What every view keeps from before an edit shows what a view made from nothing shows: while the edit is tried, when it is made,
-and when it is taken back.
+"""What every view keeps from before an edit shows what a view made from nothing shows: while the
+edit is tried, when it is made, and when it is taken back.
 """
 
 from collections import Counter
@@ -35,11 +35,22 @@ from zumbert.edits.standards import set_weight
 from zumbert.errors import ZumbertError
 from zumbert.model.display import Units
 
-STATES = ("levels", "flow", "checks", "layout", "trench", "ground", "levels several", "layout structure")
+STATES = (
+    "levels",
+    "flow",
+    "checks",
+    "layout",
+    "trench",
+    "ground",
+    "levels several",
+    "layout structure",
+)
 EACH = 1 if LONG else 20
-TELLING = {"rain.set_rain", "basis.set_basis"}  # each time: views forgot what follows from them alone
+# each time: views forgot what follows from them alone
+TELLING = {"rain.set_rain", "basis.set_basis"}
 NAMES = sorted({*sorted(EDITS)[::EACH], *TELLING})
-QUIET = BASE  # without findings: what follows from an edit by them alone would hide what a view forgets
+# without findings: what follows from an edit by them alone would hide what a view forgets
+QUIET = BASE
 for key, rule in product(BASE.standards, RULES):
     QUIET = set_weight(QUIET, key, rule, "off")
 TRIES = 60
@@ -50,7 +61,9 @@ def drawn(view):
     """The picture of a view, without what floats over it: (height, width, 4) tones."""
     out = QImage(view.size(), QImage.Format.Format_RGB32)
     view.render(out, QPoint(), QRegion(), QWidget.RenderFlag.DrawWindowBackground)
-    return np.frombuffer(out.constBits(), np.uint8).reshape(out.height(), out.width(), 4).astype(int)
+    return (
+        np.frombuffer(out.constBits(), np.uint8).reshape(out.height(), out.width(), 4).astype(int)
+    )
 
 
 def told(root):
@@ -68,13 +81,25 @@ def told(root):
             out.append((*name, w.text(), w.toolTip()))
         elif isinstance(w, QTableView) and w.model() is not None:
             m = w.model()
-            out.append((*name, *(str(m.index(i, j).data()) for i in range(m.rowCount()) for j in range(m.columnCount()))))
+            out.append(
+                (
+                    *name,
+                    *(
+                        str(m.index(i, j).data())
+                        for i in range(m.rowCount())
+                        for j in range(m.columnCount())
+                    ),
+                )
+            )
     return Counter(map(repr, out))
 
 
 def said(chips):
     """What the chips over the plan say."""
-    return {name: (b.text(), b.isChecked(), b.isVisibleTo(chips.plan)) for name, b in chips.buttons.items()}
+    return {
+        name: (b.text(), b.isChecked(), b.isVisibleTo(chips.plan))
+        for name, b in chips.buttons.items()
+    }
 
 
 class Looking(QObject):
@@ -109,9 +134,15 @@ class Views:
         if s.state.previewing:
             plan._line = w.plan._line  # it holds its line while an edit is tried
         side = SidePanel(
-            s, self.pen, lambda: w.toolbox.tool, w.going, w.exchange.export, lambda: w.ground, lambda: w.delivering,
+            s,
+            self.pen,
+            lambda: w.toolbox.tool,
+            w.going,
+            w.exchange.export,
+            lambda: w.ground,
+            lambda: w.delivering,
             lambda: w.flowing,
-        )  # fmt: skip
+        )
         side.resize(w.side.size())
         side.refresh()
         centre = w.centre
@@ -120,24 +151,48 @@ class Views:
         picker, line = RunPicker(s, self.pen), StateLine(s, self.pen, lambda: None)
         rail = Rail(s, self.pen, lambda stage: None)
         rail.resize(w.rail.size())
-        chips = PlanChips(s, plan, dict.fromkeys(w.chips.buttons, lambda: None), lambda: w.toolbox.name, lambda: centre.tables_open)
+        chips = PlanChips(
+            s,
+            plan,
+            dict.fromkeys(w.chips.buttons, lambda: None),
+            lambda: w.toolbox.name,
+            lambda: centre.tables_open,
+        )
         chips.refresh()
         return {
-            "section": section, "plan": plan, "panel": side, "head": head, "picker": picker, "line": line, "rail": rail,
-        }, chips  # fmt: skip
+            "section": section,
+            "plan": plan,
+            "panel": side,
+            "head": head,
+            "picker": picker,
+            "line": line,
+            "rail": rail,
+        }, chips
 
     def shown(self):
         """Those of the window."""
         w = self.window
         return {
-            "section": w.section, "plan": w.plan, "panel": w.side, "head": w.centre.head, "picker": w.head.picker,
-            "line": w.head.state, "rail": w.rail,
-        }  # fmt: skip
+            "section": w.section,
+            "plan": w.plan,
+            "panel": w.side,
+            "head": w.centre.head,
+            "picker": w.head.picker,
+            "line": w.head.state,
+            "rail": w.rail,
+        }
 
     def panel(self):
         """What the panel shows that one made from nothing does not, and the other way round."""
         session, w = Looking(self.session), self.window
-        side = SidePanel(session, self.pen, lambda: w.toolbox.tool, w.going, w.exchange.export, *[lambda: None] * 3)
+        side = SidePanel(
+            session,
+            self.pen,
+            lambda: w.toolbox.tool,
+            w.going,
+            w.exchange.export,
+            *[lambda: None] * 3,
+        )
         side.resize(w.side.size())
         side.refresh()
         kept, new = told(w.side.panel), told(side.panel)
@@ -145,7 +200,9 @@ class Views:
         return [*(f"shows {x}" for x in kept - new), *(f"lacks {x}" for x in new - kept)]
 
     def differences(self, *but):
-        """What a view of the window shows that one made from nothing does not; some views are passed over."""
+        """What a view of the window shows that one made from nothing does not; some views are
+        passed over.
+        """
         application().processEvents()
         out, (fresh, chips) = [], self.anew()
         try:
@@ -156,8 +213,13 @@ class Views:
                 if name in but:
                     continue
                 if name in ("panel", "head"):
-                    a, b = told(kept.panel if name == "panel" else kept), told(new.panel if name == "panel" else new)
-                    out += [f"{name} shows {x}" for x in a - b] + [f"{name} lacks {x}" for x in b - a]
+                    a, b = (
+                        told(kept.panel if name == "panel" else kept),
+                        told(new.panel if name == "panel" else new),
+                    )
+                    out += [f"{name} shows {x}" for x in a - b] + [
+                        f"{name} lacks {x}" for x in b - a
+                    ]
                     continue
                 a, b = drawn(kept), drawn(new)
                 if a.shape != b.shape or np.abs(a - b).max() > ROUNDED:
@@ -174,7 +236,9 @@ def go(user, state, project):
     pipe, structures = list(project.pipes)[1], list(project.structures)[1:3]
     user.in_stage(stage)
     user.session.select(
-        frozenset(list(project.pipes)[:2] if selected == ["several"] else [] if selected else [pipe]),
+        frozenset(
+            list(project.pipes)[:2] if selected == ["several"] else [] if selected else [pipe]
+        ),
         frozenset(structures[:1] if selected == ["structure"] else []),
     )
 
@@ -184,7 +248,11 @@ def edited(session, name, rng):
     current = session.state.current
     for _ in range(TRIES):
         try:
-            made = project_of(EDITS[name](**arguments(name, EDITS[name], Maker(current.project, current.facts, rng))))
+            made = project_of(
+                EDITS[name](
+                    **arguments(name, EDITS[name], Maker(current.project, current.facts, rng))
+                )
+            )
         except (ZumbertError, ValueError):
             continue
         if made is not None and made is not current.project:
@@ -197,7 +265,10 @@ def test_what_views_keep_is_what_new_ones_show(user, name):
     session, views, place = user.session, Views(user.window), sorted(EDITS).index(name)
     wrong = []
     for k in range(times(1, 2 * len(STATES))):
-        state, base = STATES[(place + 3 * k) % len(STATES)], (BASE, QUIET)[(place // EACH + k // len(STATES)) % 2]
+        state, base = (
+            STATES[(place + 3 * k) % len(STATES)],
+            (BASE, QUIET)[(place // EACH + k // len(STATES)) % 2],
+        )
         if session.state.current.project is not base:
             session.open(base, None)
             user.window.centre.show_all()
@@ -206,18 +277,22 @@ def test_what_views_keep_is_what_new_ones_show(user, name):
         if project is None:
             return
         session.preview(project, told=True)
-        wrong += [f"{state}, tried: {d}" for d in views.differences("panel")]  # its lists wait until it is made
+        # its lists wait until it is made
+        wrong += [f"{state}, tried: {d}" for d in views.differences("panel")]
         session.apply(name, project, told=True)
         wrong += [f"{state}, made: {d}" for d in views.differences()]
         session.undo()
         wrong += [f"{state}, taken back: {d}" for d in views.differences()]
         session.redo()
-        wrong += [f"{state}, made again: {d}" for d in views.differences()]  # with nothing tried before it
+        # with nothing tried before it
+        wrong += [f"{state}, made again: {d}" for d in views.differences()]
         session.undo()
     assert not wrong, "\n".join(wrong)
 
 
-@pytest.mark.parametrize("base", [BASE, QUIET, odd(2), odd(4)], ids=["base", "quiet", "odd 2", "odd 4"])
+@pytest.mark.parametrize(
+    "base", [BASE, QUIET, odd(2), odd(4)], ids=["base", "quiet", "odd 2", "odd 4"]
+)
 def test_a_panel_that_is_turned_to_another_thing_is_a_new_one(user, base):
     session, views = user.session, Views(user.window)
     session.open(base, None)
@@ -268,7 +343,10 @@ def test_the_keyboard_stays_in_its_field_and_its_light_goes_along(user):
     assert user.project.pipes[first] is DEMO.pipes[first]
 
 
-@pytest.mark.parametrize(("first", "then"), [("flow", "checks"), ("checks", "flow"), ("ground", "flow"), ("flow", "levels")])
+@pytest.mark.parametrize(
+    ("first", "then"),
+    [("flow", "checks"), ("checks", "flow"), ("ground", "flow"), ("flow", "levels")],
+)
 def test_labels_keep_clear_of_what_lies_under_them_in_each_stage(user, first, then):
     user.session.open(BASE, None)
     user.window.centre.show_all()
@@ -299,7 +377,13 @@ def test_a_road_that_is_renamed_is_offered_by_its_new_name(user):
 
 
 def test_what_is_tried_is_labelled_in_the_order_of_the_project(user):
-    value, changed = user.session.state.current, [*user.project.pipes, *user.project.structures][::3]
+    value, changed = (
+        user.session.state.current,
+        [*user.project.pipes, *user.project.structures][::3],
+    )
     picture = Picture(facts=value.facts, findings=value.findings)
-    marks = [network(picture, user.plan.map, (), frozenset(keys)).marks for keys in (changed, changed[::-1])]
+    marks = [
+        network(picture, user.plan.map, (), frozenset(keys)).marks
+        for keys in (changed, changed[::-1])
+    ]
     assert [m.text for m in texts_in(marks[0])] == [m.text for m in texts_in(marks[1])]

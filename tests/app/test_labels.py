@@ -40,7 +40,10 @@ def test_fields_are_ticked_and_always_current(looking):
     p5 = user.pipe("S5", "S4")
     assert "P5  DN 300  35.20 m  1.51 %" in texts(user)
     user.session.edit(
-        "x", lambda p, f: replace(p, pipes={**p.pipes, p5.id: replace(p.pipes[p5.id], invert_up=p5.invert_up + 0.352)})
+        "x",
+        lambda p, f: replace(
+            p, pipes={**p.pipes, p5.id: replace(p.pipes[p5.id], invert_up=p5.invert_up + 0.352)}
+        ),
     )
     user.settle()
     assert "P5  DN 300  35.20 m  2.51 %" in texts(user)
@@ -114,7 +117,13 @@ def test_a_cover_sits_off_the_middle_and_not_beside_its_chamber(looking):
     user.settle()
     x, y = user.in_plan(user.facts.places[s4.id].x, user.facts.places[s4.id].y)
     x, y = x - user.plan.shift[0], y - user.plan.shift[1]
-    covers = [m for m in user.plan._still.marks if getattr(m, "role", "") == "plate" and hasattr(m, "radius")]
+    covers = [
+        m
+        for m in user.plan._still.marks
+        if getattr(m, "role", "") == "plate" and hasattr(m, "radius")
+    ]
     near = min(covers, key=lambda m: (m.x - x) ** 2 + (m.y - y) ** 2)
-    assert ((near.x - x) ** 2 + (near.y - y) ** 2) ** 0.5 == approx(40 * (0.25**2 + 0.1**2) ** 0.5, abs=0.5)
+    assert ((near.x - x) ** 2 + (near.y - y) ** 2) ** 0.5 == approx(
+        40 * (0.25**2 + 0.1**2) ** 0.5, abs=0.5
+    )
     assert near.radius == approx(40 * 0.6 / 2)

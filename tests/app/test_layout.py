@@ -38,7 +38,8 @@ def test_a_run_grows_click_by_click_and_the_long_section_with_it(laying):
     before = len(user.project.pipes)
     s9 = user.facts.places[user.structure("S9").id]
     user.click(user.plan, *user.in_plan(s9.x, s9.y))
-    assert user.window.toolbox.tool.placed[-1].structure == user.structure("S9").id  # it joins, nothing is placed
+    # it joins, nothing is placed
+    assert user.window.toolbox.tool.placed[-1].structure == user.structure("S9").id
     assert user.session.undo_names == []
     user.move(user.plan, *on_road(user, 300, -9))
     assert len(user.shown.pipes) == before + 1  # shown before a click takes it
@@ -55,7 +56,9 @@ def test_a_run_grows_click_by_click_and_the_long_section_with_it(laying):
     s18, s19 = user.structure("S18"), user.structure("S19")
     assert s18.place.chainage == approx(300, abs=0.5)
     assert s19.place.offset == s18.place.offset
-    assert [user.project.structures[k].label for k, _ in user.session.state.run.structures][-3:] == ["S9", "S18", "S19"]
+    assert [user.project.structures[k].label for k, _ in user.session.state.run.structures][
+        -3:
+    ] == ["S9", "S18", "S19"]
     pipe = user.pipe("S19", "S18")
     assert user.facts.pipes[pipe.id].cover.least == approx(0.9, abs=0.03)
     assert user.session.undo_names == ["Lay a pipe to S19", "Lay a pipe to S18"]
@@ -198,7 +201,11 @@ def test_gullies_are_set_in_pairs_by_a_click_and_by_a_typed_line(laying):
     assert len(shown) >= 2  # a pair, and joints where leads meet a pipe
     assert user.project is before  # shown before a click takes it
     user.click(user.plan, *on_road(user, 281, 3))
-    gullies = [s for k, s in user.project.structures.items() if k not in before.structures and s.type.startswith("gully")]
+    gullies = [
+        s
+        for k, s in user.project.structures.items()
+        if k not in before.structures and s.type.startswith("gully")
+    ]
     assert sorted(s.place.offset < 0 for s in gullies) == [False, True]
     assert [s.place.chainage for s in gullies] == [281.0, 281.0]
     downs = {p.up: p for p in user.project.pipes.values()}
@@ -208,7 +215,9 @@ def test_gullies_are_set_in_pairs_by_a_click_and_by_a_typed_line(laying):
     user.type(user.plan, "l")  # the left side only
     user.type(user.plan, "300 2.6")
     user.key(user.plan.entry.field, Qt.Key.Key_Return)
-    new = [s for k, s in user.project.structures.items() if getattr(s.place, "chainage", 0) == 300.0]
+    new = [
+        s for k, s in user.project.structures.items() if getattr(s.place, "chainage", 0) == 300.0
+    ]
     assert [s.place.offset for s in new if s.type.startswith("gully")] == [-2.6]
     user.do("undo")
     user.do("undo")
@@ -232,7 +241,11 @@ def test_gullies_along_the_road_are_one_step(laying):
     assert "gullies and" in panel.found.text()
     user.move(user.plan, 200, 60)  # over the drawing meanwhile
     user.click(panel.findChild(QPushButton, "set gullies"), 10, 10)
-    new = [s for k, s in user.project.structures.items() if k not in before.structures and s.type.startswith("gully")]
+    new = [
+        s
+        for k, s in user.project.structures.items()
+        if k not in before.structures and s.type.startswith("gully")
+    ]
     assert {round(s.place.chainage) for s in new} >= {300, 320, 340, 360}
     assert user.session.undo_names[0].startswith(f"Set {len(new)} gullies along")
     user.do("undo")
@@ -256,7 +269,9 @@ def test_laying_on_a_pipe_splits_it_levels_kept(laying):
     assert lower.invert_down == pipe.invert_down
     new = lower.up
     middle = user.facts.pipes[lower.id].invert(0.0)
-    assert middle == approx(f.invert(f.span.length - user.facts.pipes[lower.id].span.length), abs=1e-6)
+    assert middle == approx(
+        f.invert(f.span.length - user.facts.pipes[lower.id].span.length), abs=1e-6
+    )
     assert user.window.toolbox.tool.last == new  # the run goes on from there
 
 
@@ -382,7 +397,9 @@ def test_selected_ones_are_dragged_together_and_moved_by_numbers(picking):
     user.type(panel.by["along"], "-1.5")
     user.key(panel.by["along"], Qt.Key.Key_Return)
     assert user.project.structures[ids[1]].place.chainage == approx(new[1].chainage - 1.5)
-    user.click(user.plan, *on_road(user, user.project.structures[ids[0]].place.chainage, new[0].offset))
+    user.click(
+        user.plan, *on_road(user, user.project.structures[ids[0]].place.chainage, new[0].offset)
+    )
     assert user.session.state.structures == {ids[0]}  # a mere click picks the one
 
 
@@ -565,12 +582,17 @@ def test_pipes_are_made_along_a_road_and_turned_before_they_are_taken(resting):
     assert user.project is before  # shown, not taken
     new = [user.shown.pipes[p] for p in tool.made.pipes]
     places = user.session.state.shown.facts.places
-    assert [places[new[0].up].chainage, places[new[-1].down].chainage] == [approx(20, abs=1e-6), approx(120, abs=1e-6)]
+    assert [places[new[0].up].chainage, places[new[-1].down].chainage] == [
+        approx(20, abs=1e-6),
+        approx(120, abs=1e-6),
+    ]
     user.click(panel.findChild(QPushButton, "turn line"), 5, 5)
     places = user.session.state.shown.facts.places
     new = [user.shown.pipes[p] for p in tool.made.pipes]
     assert places[new[0].up].chainage == approx(120, abs=1e-6)
-    kinds = {user.shown.types[user.shown.structures[k].type].kind for k in tool.made.structures[1:-1]}
+    kinds = {
+        user.shown.types[user.shown.structures[k].type].kind for k in tool.made.structures[1:-1]
+    }
     assert kinds == {"joint"}
     user.type(panel.spacing, "30")
     user.key(panel.spacing, Qt.Key.Key_Return)
@@ -620,7 +642,10 @@ def test_type_size_joint_and_mode_by_key_and_places_by_distance_or_same_offset(l
         places.append(user.facts.places[tool.last])
     assert (places[1].chainage, places[1].offset) == (approx(262.5), approx(6.5))
     assert (places[2].chainage, places[2].offset) == (approx(262.5), approx(9.0))
-    assert (places[3].x, places[3].y) == (approx(places[2].x + 20, abs=1e-6), approx(places[2].y, abs=1e-6))
+    assert (places[3].x, places[3].y) == (
+        approx(places[2].x + 20, abs=1e-6),
+        approx(places[2].y, abs=1e-6),
+    )
     user.type(user.plan, "d x")
     user.key(user.plan.entry.field, Qt.Key.Key_Return)
     assert user.refusals
@@ -629,13 +654,21 @@ def test_type_size_joint_and_mode_by_key_and_places_by_distance_or_same_offset(l
 def test_the_network_service_and_status_of_what_is_laid_are_chosen(laying):
     user = laying
     panel = user.window.side.panel
-    for box, text in ((panel.network, "Storm existing"), (panel.service, "Foul"), (panel.status, "Existing")):
+    for box, text in (
+        (panel.network, "Storm existing"),
+        (panel.service, "Foul"),
+        (panel.status, "Existing"),
+    ):
         box.setCurrentText(text)
         box.activated.emit(box.currentIndex())
     user.click(user.plan, *on_road(user, 240, 8))
     user.click(user.plan, *on_road(user, 270, 8))
     pipe = list(user.project.pipes.values())[-1]
-    assert (pipe.service, pipe.status, user.project.networks[pipe.network].name) == ("foul", "existing", "Storm existing")
+    assert (pipe.service, pipe.status, user.project.networks[pipe.network].name) == (
+        "foul",
+        "existing",
+        "Storm existing",
+    )
 
 
 def test_a_chamber_between_two_like_pipes_leaves_one(laying):
@@ -649,10 +682,12 @@ def test_a_chamber_between_two_like_pipes_leaves_one(laying):
     user.session.select(structures=frozenset({user.structure("S19").id}))
     user.do("delete")  # nothing is loose: nothing is asked
     assert len(user.project.pipes) == count - 1
-    assert {first, last} == {e for p in list(user.project.pipes.values())[-1:] for e in (p.up, p.down)}
+    assert {first, last} == {
+        e for p in list(user.project.pipes.values())[-1:] for e in (p.up, p.down)
+    }
 
 
-# -- by level, by an edge, snaps, land ---------------------------------------------------------------------------------
+# -- by level, by an edge, snaps, land -------------------------------------------------------------
 
 
 def test_levels_by_level_from_the_panel_and_typed_after_the_place(laying):
@@ -679,7 +714,8 @@ def test_a_structure_is_placed_by_an_edge_from_the_panel_and_by_key(laying):
     panel = user.window.side.panel
     user.click(panel.edge.buttons[1], 5, 5)
     user.enter("300 3")
-    assert user.structure("S18").place.offset == approx(3 - 0.725)  # flush with the kerb from inside
+    # flush with the kerb from inside
+    assert user.structure("S18").place.offset == approx(3 - 0.725)
     user.key(user.plan, Qt.Key.Key_Escape)
     user.key(user.plan, Qt.Key.Key_E)
     user.enter("340 -3")
@@ -704,10 +740,16 @@ def test_snaps_are_named_and_exact(laying):
         user.move(user.plan, *on_road(user, ch, off))
         assert user.plan.entry.aside.text() == name
         at = user.window.toolbox.tool._next[0]
-        assert [at.chainage if place[0] is not None else None, at.offset if place[1] is not None else None] == list(place)
+        assert [
+            at.chainage if place[0] is not None else None,
+            at.offset if place[1] is not None else None,
+        ] == list(place)
     area = next(a for a in user.project.land.values() if "Rise" in a.name)
     limit = Polygon(area.ring).exterior
-    x, y = (float(v) for v in user.facts.roads[user.structure("S18").place.road].alignment.point(335.0, 9.0))
+    x, y = (
+        float(v)
+        for v in user.facts.roads[user.structure("S18").place.road].alignment.point(335.0, 9.0)
+    )
     near = limit.interpolate(limit.project(Point(x, y)))
     px, py = user.in_plan(near.x, near.y)
     user.move(user.plan, px + 1, py + 2)
@@ -742,7 +784,9 @@ def test_a_pipe_outside_the_land_tells_the_stretch_and_its_length_while_it_is_la
     user.move(user.plan, *on_road(user, 300, 20))
     line = next(w.text() for w in user.plan.entry.lines if "outside the land" in w.text())
     pipe = next(p for p in user.session.state.fresh if p in user.shown.pipes)
-    [finding] = [f for f in user.session.state.shown.findings if f.rule == "land" and f.pipe == pipe]
+    [finding] = [
+        f for f in user.session.state.shown.findings if f.rule == "land" and f.pipe == pipe
+    ]
     assert f"{finding.value:.2f} m outside the land" in line
     assert finding.stretches[0][1] - finding.stretches[0][0] == approx(finding.value)
     user.settle()
@@ -756,7 +800,11 @@ def test_two_gullies_and_their_leads_take_one_click(laying):
     user.do("gullies")
     before = user.project
     user.click(user.plan, *on_road(user, 290, 3))
-    new = [s for k, s in user.project.structures.items() if k not in before.structures and s.type == "gully-450"]
+    new = [
+        s
+        for k, s in user.project.structures.items()
+        if k not in before.structures and s.type == "gully-450"
+    ]
     leads = [p for p in user.project.pipes.values() if p.up in {s.id for s in new}]
     assert (len(new), len(leads)) == (2, 2)
 
@@ -827,7 +875,10 @@ def test_a_place_is_typed_like_that_of_another_structure(laying):
     assert (at.chainage, at.offset) == (approx(s9.chainage), 7.0)
     user.enter("300 =G9L")
     assert user.structure("S19").place.offset == approx(-2.8)
-    for text, says in (("=S99 7", 'There is no structure "s99" here'), ("= 7 9", "Type chainage and offset")):
+    for text, says in (
+        ("=S99 7", 'There is no structure "s99" here'),
+        ("= 7 9", "Type chainage and offset"),
+    ):
         user.enter(text)
         assert says in user.refusals[-1]
         user.key(user.plan.entry.field, Qt.Key.Key_Escape)
@@ -848,10 +899,14 @@ def test_a_loose_end_is_attached_by_its_button_or_all_by_the_menu(user):
     user.do("undo")
     user.do("redo")
     loose = next(k for k, s in user.project.structures.items() if s.place == Free(s9.x + 0.7, s9.y))
-    assert "unattached_end" in {f.rule for f in user.session.state.current.findings if f.structure == loose}
+    assert "unattached_end" in {
+        f.rule for f in user.session.state.current.findings if f.structure == loose
+    }
     user.session.select(structures=frozenset({loose}))
     user.settle()
-    button = next(b for b in user.window.side.panel.findChildren(FixButton) if b.text() == "Attach it to S9")
+    button = next(
+        b for b in user.window.side.panel.findChildren(FixButton) if b.text() == "Attach it to S9"
+    )
     assert button.figure == "0.70 m away"
     user.do("attach")
     assert loose not in user.project.structures
@@ -859,7 +914,9 @@ def test_a_loose_end_is_attached_by_its_button_or_all_by_the_menu(user):
     user.do("undo")
     user.session.select(structures=frozenset({loose}))
     user.settle()
-    next(b for b in user.window.side.panel.findChildren(FixButton) if b.text() == "Attach it to S9").click()
+    next(
+        b for b in user.window.side.panel.findChildren(FixButton) if b.text() == "Attach it to S9"
+    ).click()
     assert loose not in user.project.structures
     user.do("undo")
     user.do("undo")
@@ -940,16 +997,22 @@ def test_a_typed_place_names_its_road_and_says_which_it_means(laying):
     names = {r.name: k for k, r in user.project.roads.items()}
     user.session.set(place=None)
     user.enter("27 -6 tansymoor")
-    assert user.project.structures[user.window.toolbox.tool.last].place == Anchored(names["Tansymoor Lane"], 27.0, -6.0)
+    assert user.project.structures[user.window.toolbox.tool.last].place == Anchored(
+        names["Tansymoor Lane"], 27.0, -6.0
+    )
     user.key(user.plan, Qt.Key.Key_Escape)
     user.move(user.plan, *on_road(user, 300, 3))  # the one pointed at comes first
     user.type(user.plan, "310 -6.5 z44")
     assert user.plan.entry.aside.text() == "on Quillerby Rise"
     user.key(user.plan.entry.field, Qt.Key.Key_Return)
-    assert user.project.structures[user.window.toolbox.tool.last].place.road == names["Quillerby Rise"]
+    assert (
+        user.project.structures[user.window.toolbox.tool.last].place.road == names["Quillerby Rise"]
+    )
     user.type(user.plan, "30 2 nowhere")
     user.key(user.plan.entry.field, Qt.Key.Key_Return)
-    assert user.refusals[-1] == '"nowhere" is no road here: known are Quillerby Rise, Tansymoor Lane.'
+    assert (
+        user.refusals[-1] == '"nowhere" is no road here: known are Quillerby Rise, Tansymoor Lane.'
+    )
 
 
 def test_a_straight_drag_catches_by_its_rectangle_and_a_curved_one_by_its_ring(user):
@@ -970,7 +1033,12 @@ def test_a_straight_drag_catches_by_its_rectangle_and_a_curved_one_by_its_ring(u
     assert user.session.state.structures == wanted | more
     half = [(400 + 150 * np.cos(t), 130 + 90 * np.sin(t)) for t in np.linspace(0, np.pi, 12)]
     assert len(caught_by(half)) == 12
-    assert caught_by([(0, 0), (50, 31), (100, 60)]).tolist() == [[0, 0], [100, 0], [100, 60], [0, 60]]
+    assert caught_by([(0, 0), (50, 31), (100, 60)]).tolist() == [
+        [0, 0],
+        [100, 0],
+        [100, 60],
+        [0, 60],
+    ]
 
 
 def test_what_a_preview_alone_shows_is_selected_but_not_deleted(user):
@@ -987,12 +1055,16 @@ def test_what_a_preview_alone_shows_is_selected_but_not_deleted(user):
 
 def test_many_are_deleted_only_when_asked_for_by_their_number(user, monkeypatch):
     asked = []
-    monkeypatch.setattr("zumbert.app.values.ask", lambda *a, **k: asked.append(a[3]) or len(asked) == 1)
+    monkeypatch.setattr(
+        "zumbert.app.values.ask", lambda *a, **k: asked.append(a[3]) or len(asked) == 1
+    )
     user.do("select-all")
     before = user.project
     user.do("delete")
     assert user.project is before
-    assert asked[0].startswith(f"Delete {len(before.structures)} structures and {len(before.pipes)} pipes?")
+    assert asked[0].startswith(
+        f"Delete {len(before.structures)} structures and {len(before.pipes)} pipes?"
+    )
     user.do("delete")
     assert not user.project.structures
     assert user.session.undo_names[0].startswith("Delete ")

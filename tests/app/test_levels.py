@@ -159,12 +159,16 @@ def test_the_panel_is_live_while_the_mouse_is_down(user):
     panel = user.window.side.panel
     assert panel.rows["invert_down"].field.text() == "40.639"
     user.drag_ring("down", -0.2, release=False)
-    assert panel.rows["invert_down"].field.text() == f"{user.shown.pipes[panel.pipe].invert_down:.3f}"
+    assert (
+        panel.rows["invert_down"].field.text() == f"{user.shown.pipes[panel.pipe].invert_down:.3f}"
+    )
     assert panel.rows["invert_down"].under.text() == "was 40.639"
     assert panel.rows["invert_down"].bar.scale.in_range
     assert panel.rows["invert_up"].aside.text() == "stays, fixed end"
     assert panel.follow_title.isVisible()
-    assert any("Trench" in panel.follows.itemAt(i).widget().text() for i in range(panel.follows.count()))
+    assert any(
+        "Trench" in panel.follows.itemAt(i).widget().text() for i in range(panel.follows.count())
+    )
     user.key(user.section, Qt.Key.Key_Escape)
     assert not panel.follow_title.isVisible()
 
@@ -212,7 +216,8 @@ def test_a_fix_is_one_click(user):
 
     user.look_at("S5", "S4")
     buttons = user.window.side.panel.findChildren(FixButton)
-    assert [b.text() for b in buttons][:2] == ["Lower S5 to 41.082", "Lower S4 to 40.544"]  # what changes least first
+    # what changes least first
+    assert [b.text() for b in buttons][:2] == ["Lower S5 to 41.082", "Lower S4 to 40.544"]
     user.click(buttons[1], 20, 10)
     assert not any(f.rule == "cover_min" for f in user.session.state.current.findings)
     assert user.session.undo_name == "Lower S4 to 40.544"
@@ -242,11 +247,13 @@ def test_levels_of_many_are_shown_while_typed_and_taken_in_one_step(user):
     shift.setFocus()
     user.type(shift, "-0.1")
     assert user.shown is not user.project
-    application().sendEvent(shift, QFocusEvent(QEvent.Type.FocusOut))  # left without Enter: given up
+    # left without Enter: given up
+    application().sendEvent(shift, QFocusEvent(QEvent.Type.FocusOut))
     assert user.shown is user.project
     button = panel.findChild(QPushButton, "all cover")
     button._tell(True)
-    assert panel.says.text() == "none will change, 3 cannot be raised"  # at 3 % they lie shallower than they may
+    # at 3 % they lie shallower than they may
+    assert panel.says.text() == "none will change, 3 cannot be raised"
     button._tell(False)
     user.do("undo")
     button._tell(True)
@@ -275,11 +282,23 @@ def test_rows_are_chosen_moved_and_their_crowns_edited(user):
     pipe = user.look_at("S5", "S4")
 
     def act(text, row=None):
-        names = [r[0] for r in (*rows_shown(user.session.state.picture), *pipe_rows(user.session.state.picture))]
+        names = [
+            r[0]
+            for r in (
+                *rows_shown(user.session.state.picture),
+                *pipe_rows(user.session.state.picture),
+            )
+        ]
         y = user.section.sight.height + ROW * (names.index(row) + 0.5 if row else 0.5)
         next(a for a in user.section.rows_menu(y).actions() if a.text() == text).trigger()
         user.settle()
-        return [r[0] for r in (*rows_shown(user.session.state.picture), *pipe_rows(user.session.state.picture))]
+        return [
+            r[0]
+            for r in (
+                *rows_shown(user.session.state.picture),
+                *pipe_rows(user.session.state.picture),
+            )
+        ]
 
     assert "Crown in" in act("Crown in")
     assert act("Ground").count("Ground") == 0
@@ -315,7 +334,9 @@ def test_rims_and_sumps_are_switched_for_one_or_many(user):
     assert [user.facts.places[k].rim for k in ids] == approx([z - 0.02 for z in design])
     shared.rim.setCurrentIndex(shared.rim.findData("existing"))
     shared.rim.activated.emit(shared.rim.currentIndex())
-    assert [user.facts.places[k].rim for k in ids] == approx([user.facts.places[k].ground - 0.02 for k in ids])
+    assert [user.facts.places[k].rim for k in ids] == approx(
+        [user.facts.places[k].ground - 0.02 for k in ids]
+    )
     shared.rim.setCurrentIndex(shared.rim.findData("fixed"))
     shared.rim.activated.emit(shared.rim.currentIndex())
     assert {user.facts.places[k].rim_from for k in ids} == {"fixed"}
@@ -333,7 +354,10 @@ def test_rims_and_sumps_are_switched_for_one_or_many(user):
     user.session.select(structures=frozenset(ids[:1]))
     user.settle()
     off = user.facts.places[ids[0]].rim - user.facts.places[ids[0]].design
-    assert user.window.side.panel.rows["rim"].under.text() == f"fixed, {user.session.units.step(off)} off"
+    assert (
+        user.window.side.panel.rows["rim"].under.text()
+        == f"fixed, {user.session.units.step(off)} off"
+    )
 
 
 def test_a_drop_is_typed_and_dragged_like_any_value(user):
@@ -351,7 +375,8 @@ def test_a_drop_is_typed_and_dragged_like_any_value(user):
     user.do("undo")
     user.do("undo")
     assert user.project is before
-    user.fill(user.window.side.panel.rows["drop_up"].field, "+0.05")  # the outlet goes down by as much
+    # the outlet goes down by as much
+    user.fill(user.window.side.panel.rows["drop_up"].field, "+0.05")
     assert user.project.pipes[pipe.id].invert_up == approx(pipe.invert_up - 0.05, abs=1e-12)
 
 

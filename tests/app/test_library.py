@@ -24,7 +24,9 @@ def cell(user, key, head):
 
 def choose(user, key):
     index = cell(user, key, "Used")
-    user.window.centre.tables.table.selectionModel().select(index, QItemSelectionModel.SelectionFlag.ClearAndSelect)
+    user.window.centre.tables.table.selectionModel().select(
+        index, QItemSelectionModel.SelectionFlag.ClearAndSelect
+    )
 
 
 def press(user, name):
@@ -64,7 +66,10 @@ def test_what_is_used_is_counted_and_can_only_be_unticked(library):
     assert not user.project.sizes["300"].allowed
     assert "36 pipe sizes, 35 offered for new work" in user.window.centre.tables.library.says.text()
     user.do("lay")
-    offered = [user.window.side.panel.size_box.itemData(i) for i in range(user.window.side.panel.size_box.count())]
+    offered = [
+        user.window.side.panel.size_box.itemData(i)
+        for i in range(user.window.side.panel.size_box.count())
+    ]
     assert "300" not in offered and "375" in offered
 
 
@@ -94,7 +99,11 @@ def test_it_is_written_changed_elsewhere_and_read_in_one_step(library, tmp_path)
     acts.write(tmp_path / "library.toml")
     acts.write(tmp_path / "sizes.csv")
     assert len(read_library(tmp_path / "library.toml").types) == len(user.project.types)
-    text = (tmp_path / "sizes.csv").read_text().replace("300,concrete,300,300,45,", "300,concrete,300,300,50,")
+    text = (
+        (tmp_path / "sizes.csv")
+        .read_text()
+        .replace("300,concrete,300,300,45,", "300,concrete,300,300,50,")
+    )
     (tmp_path / "sizes.csv").write_text(text)
     acts.read(tmp_path / "sizes.csv")
     assert user.project.sizes["300"].wall == 0.05
@@ -136,7 +145,9 @@ def test_a_type_in_use_says_what_changes_with_it_and_offers_a_new_one(user, monk
     from zumbert.app.values import edit_field
 
     asked, answers = [], [2, 1]
-    monkeypatch.setattr("zumbert.app.values.ask", lambda *a, **k: asked.append((a[3], a[4])) or answers.pop(0))
+    monkeypatch.setattr(
+        "zumbert.app.values.ask", lambda *a, **k: asked.append((a[3], a[4])) or answers.pop(0)
+    )
     before = user.project
     key = user.structure("EX1").type
     mine = {k for k, s in before.structures.items() if s.type == key and s.status == "proposed"}
@@ -145,7 +156,10 @@ def test_a_type_in_use_says_what_changes_with_it_and_offers_a_new_one(user, monk
     assert not edit_field(user.session, key, "types.inside_mm", "1350")
     assert user.project is before
     name = before.types[key].name
-    assert asked[0][0] == f"{name} is in use by {len(mine)} proposed and {len(old)} existing structures: they change with it."
+    assert asked[0][0] == (
+        f"{name} is in use by {len(mine)} proposed and {len(old)} existing structures: they "
+        "change with it."
+    )
     assert asked[0][1][1] == "New type for the proposed"
     assert edit_field(user.session, key, "types.inside_mm", "1350")
     new = {user.project.structures[k].type for k in mine}

@@ -37,7 +37,13 @@ def test_a_right_click_offers_what_can_be_done_with_what_is_there(user):
     user.plan.fit_map()
     user.settle()
     found = entries(user.window.menu_at(user.plan, *at_structure(user, "S10")))
-    assert {"S10", "Show in both drawings", "Lay a run from here", "Select all upstream", "Delete"} <= set(found)
+    assert {
+        "S10",
+        "Show in both drawings",
+        "Lay a run from here",
+        "Select all upstream",
+        "Delete",
+    } <= set(found)
     assert user.session.state.structures == {user.structure("S10").id}
     found["Select all upstream"].trigger()
     assert len(user.session.state.structures) > 3
@@ -67,7 +73,14 @@ def test_a_right_click_asks_and_a_right_drag_moves(user):
     user.bot.mousePress(user.plan, right, pos=QPoint(400, 100))
     at = QPointF(440.0, 120.0)
     none = Qt.MouseButton.NoButton
-    moved = QMouseEvent(QEvent.Type.MouseMove, at, user.plan.mapToGlobal(at), none, right, Qt.KeyboardModifier.NoModifier)
+    moved = QMouseEvent(
+        QEvent.Type.MouseMove,
+        at,
+        user.plan.mapToGlobal(at),
+        none,
+        right,
+        Qt.KeyboardModifier.NoModifier,
+    )
     QApplication.sendEvent(user.plan, moved)
     user.bot.mouseRelease(user.plan, right, pos=QPoint(440, 120))
     assert len(asked) == 1
@@ -99,11 +112,17 @@ def test_a_finding_out_of_sight_is_an_arrow_at_the_edge_with_its_distance(user):
     user.section._look(user.section.sight.panned(-900.0, 0.0))
     user.settle()
     s = user.session.state
-    texts = [t for t in texts_in(section_marks(s.picture, user.section.sight).drawing) if t.role.startswith("breach")]
+    texts = [
+        t
+        for t in texts_in(section_marks(s.picture, user.section.sight).drawing)
+        if t.role.startswith("breach")
+    ]
     assert [t.text.split(", ")[0] for t in texts] == [f"{pipe.label}: least cover"]
     reach = next(r for r in s.run.reaches if r.pipe == pipe.id)
     at = next(f for f in s.current.findings.by_pipe[pipe.id] if f.rule == "cover_min").distance
-    far = user.section.sight.s_at(user.section.sight.left) - reach.at(at, s.current.facts.pipes[pipe.id].span.length)
+    far = user.section.sight.s_at(user.section.sight.left) - reach.at(
+        at, s.current.facts.pipes[pipe.id].span.length
+    )
     assert f"{far:.2f} m on" in texts[0].text
     assert not any(t.text.startswith("Cover 0.86") for t in texts)
 
@@ -196,6 +215,10 @@ def test_a_selection_of_a_thousand_answers_with_few_marks(user):
     assert len(halos(picture, sight)) == 1
     assert lifted(picture, sight, None, frozenset()) == []
     assert user.window.side.panel.found.count() <= 26
-    words = [t for t in texts_in(section_marks(picture, user.section.sight).drawing) if t.role == "breach"]
+    words = [
+        t
+        for t in texts_in(section_marks(picture, user.section.sight).drawing)
+        if t.role == "breach"
+    ]
     assert len(words) <= 8
     assert np.isfinite(halos(picture, sight)[0].xy).all()

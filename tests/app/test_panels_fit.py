@@ -1,4 +1,6 @@
-"""Every panel holds what it shows, at 100 and 200 per cent; the themes differ in their colours alone."""
+"""Every panel holds what it shows, at 100 and 200 per cent; the themes differ in their colours
+alone.
+"""
 
 import os
 import re
@@ -25,7 +27,11 @@ def test_the_themes_take_the_same_room(qapp):
 def test_nor_at_twice_the_scale():
     env = os.environ | {"QT_SCALE_FACTOR": "2", "QT_QPA_PLATFORM": "offscreen"}
     run = subprocess.run(
-        [sys.executable, "-m", "tests.app.fit"], env=env, capture_output=True, text=True, cwd=Path(__file__).parents[2]
+        [sys.executable, "-m", "tests.app.fit"],
+        env=env,
+        capture_output=True,
+        text=True,
+        cwd=Path(__file__).parents[2],
     )
     assert (run.returncode, run.stdout.strip()) == (0, "")
 

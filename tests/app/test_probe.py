@@ -54,10 +54,16 @@ def test_the_levels_follow_the_cursor_and_a_click_pins_them(probing):
     note = f"invert {f.invert(pin.at):.3f}"
     assert note in {t.text for t in user.plan._still.marks if hasattr(t, "text")}
     assert note in {t.text for t in user.in_section() if hasattr(t, "text")}
-    user.session.edit("x", lambda p, _: replace(p, pipes={**p.pipes, p5.id: replace(p.pipes[p5.id], invert_up=p5.invert_up + 1)}))
+    user.session.edit(
+        "x",
+        lambda p, _: replace(
+            p, pipes={**p.pipes, p5.id: replace(p.pipes[p5.id], invert_up=p5.invert_up + 1)}
+        ),
+    )
     user.settle()
     after = user.facts.pipes[p5.id].invert(pin.at)
-    assert f"invert {after:.3f}" in {t.text for t in user.plan._still.marks if hasattr(t, "text")}  # it follows
+    # it follows
+    assert f"invert {after:.3f}" in {t.text for t in user.plan._still.marks if hasattr(t, "text")}
 
 
 def test_in_the_long_section_it_goes_along_the_run_and_stops_at_walls(probing):
@@ -67,7 +73,9 @@ def test_in_the_long_section_it_goes_along_the_run_and_stops_at_walls(probing):
     f = user.facts.pipes[p5.id]
 
     def place(s):
-        return user.section.sight.x_of(reach.at(s, f.span.length)), user.section.sight.y_of(f.invert(s)) - 4
+        return user.section.sight.x_of(reach.at(s, f.span.length)), user.section.sight.y_of(
+            f.invert(s)
+        ) - 4
 
     user.move(user.section, *place(20.0))
     assert user.window.toolbox.tool.levels().distance == approx(20.0, abs=0.1)
@@ -200,7 +208,9 @@ def test_a_pin_is_picked_by_its_words_in_both_drawings(user):
     pin = next(iter(user.project.pins))
     user.settle()
     shown = [t.text for t in texts_in(user.plan._still.marks)]
-    first = next(t for t in pin_lines(user.facts.pipes[pipe.id], user.facts, user.project.pins[pin]))[1]
+    first = next(
+        t for t in pin_lines(user.facts.pipes[pipe.id], user.facts, user.project.pins[pin])
+    )[1]
     assert first in shown
     t = next(t for t in texts_in(user.in_section()) if t.text == first)
     x0, y0, x1, y1 = text_box(t)

@@ -1,4 +1,6 @@
-"""New projects, settings and US units in the window; long work and its end; drawings whose file changes."""
+"""New projects, settings and US units in the window; long work and its end; drawings whose file
+changes.
+"""
 
 import threading
 import time
@@ -46,7 +48,12 @@ def test_a_new_project_in_us_units_with_a_standard(user, tmp_path):
     d.accept()
     user.settle()
     p = user.project
-    assert (p.name, p.units.us, p.settings.invert_basis, "12in" in p.sizes) == ('Access "B"', True, "walls", True)
+    assert (p.name, p.units.us, p.settings.invert_basis, "12in" in p.sizes) == (
+        'Access "B"',
+        True,
+        "walls",
+        True,
+    )
     assert list(p.standards.values())[-1].name == "Estate roads"
     assert user.window.windowTitle().startswith('Access "B"')
 
@@ -97,7 +104,9 @@ def test_the_invert_basis_moves_no_pipe(user):
         old = before.pipes[key]
         assert f.invert(f.span.length / 2) == approx(old.invert(old.span.length / 2), abs=1e-9)
         assert f.slope == approx(old.slope, abs=1e-12)
-    assert any(f.pipe.invert_up != before.pipes[k].pipe.invert_up for k, f in user.facts.pipes.items())
+    assert any(
+        f.pipe.invert_up != before.pipes[k].pipe.invert_up for k, f in user.facts.pipes.items()
+    )
 
 
 def test_a_pipe_and_a_network_quote_their_inverts_their_own_way(user):
@@ -121,7 +130,7 @@ def test_a_pipe_and_a_network_quote_their_inverts_their_own_way(user):
     assert user.project.networks[pipe.network].invert_basis == "walls"
 
 
-# -- long work ---------------------------------------------------------------------------------------------------------
+# -- long work -------------------------------------------------------------------------------------
 
 
 def test_long_work_shows_how_far_it_is_and_gives_its_result(user):
@@ -139,7 +148,9 @@ def test_long_work_shows_how_far_it_is_and_gives_its_result(user):
         return threading.current_thread().name
 
     timer = QTimer()
-    timer.timeout.connect(lambda: seen.append((user.window.foot.bar.isVisible(), user.window.foot.hint.text())))
+    timer.timeout.connect(
+        lambda: seen.append((user.window.foot.bar.isVisible(), user.window.foot.hint.text()))
+    )
     timer.start(50)
     assert user.window.work.run("Counting", work) == "work"
     timer.stop()
@@ -170,7 +181,8 @@ def test_a_step_that_takes_long_is_not_waited_for(user):
     QTimer.singleShot(350, user.window.foot.give_up.click)
     assert user.window.work.run("Reading files", work) is None
     assert not done and "cancelled, nothing was changed" in user.window.foot.hint.text()
-    assert user.window.work.run("Counting", lambda tell: 7) == 7  # other work is not mixed up with it
+    # other work is not mixed up with it
+    assert user.window.work.run("Counting", lambda tell: 7) == 7
     on.set()
     [thread.join() for thread in threading.enumerate() if thread.name == "work"]
     user.settle()
@@ -185,7 +197,7 @@ def test_what_long_work_refuses_is_told(user):
         user.window.work.run("Reading", work)
 
 
-# -- drawings ----------------------------------------------------------------------------------------------------------
+# -- drawings --------------------------------------------------------------------------------------
 
 
 def drawing(path, lines):

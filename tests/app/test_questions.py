@@ -10,13 +10,18 @@ KINDS = "Spreadsheet (*.xlsx);;CSV, a file a table (*.csv)"
 
 @pytest.fixture
 def choose(user, tmp_path, monkeypatch):
-    """Answers the file dialog with a typed name and a kind, and what follows with a button; tells what was asked."""
+    """Answers the file dialog with a typed name and a kind, and what follows with a button;
+    tells what was asked.
+    """
     asked = []
 
     def run(typed, kind=0, button=0, name="job.xlsx", kinds=KINDS):
         def dialog(parent, title, start, filters):
             asked.append(start)
-            return (str(tmp_path / typed) if typed else "", filters.split(";;")[kind] if typed else "")
+            return (
+                str(tmp_path / typed) if typed else "",
+                filters.split(";;")[kind] if typed else "",
+            )
 
         monkeypatch.setattr(QFileDialog, "getSaveFileName", dialog)
         monkeypatch.setattr(questions, "ask", lambda *a: asked.append(a[3]) or button)

@@ -14,7 +14,17 @@ from zumbert.demo.project import demo_project
 from zumbert.edits.basis import set_basis, set_network_basis
 from zumbert.edits.change import set_anchor, set_cover, set_next_slope, set_outfall
 from zumbert.edits.gullies import pair
-from zumbert.edits.join import all_attached, attached, bent, copied, curved, deleted, placed, split, turned
+from zumbert.edits.join import (
+    all_attached,
+    attached,
+    bent,
+    copied,
+    curved,
+    deleted,
+    placed,
+    split,
+    turned,
+)
 from zumbert.edits.labels import rename, renumbered, set_label_at
 from zumbert.edits.lay import LayOptions, lay
 from zumbert.edits.library import set_record, without_record
@@ -28,7 +38,12 @@ MOST = 120  # structures: deletions are more likely above
 
 def some(rng, keys, most=4):
     keys = list(keys)
-    return [keys[i] for i in rng.choice(len(keys), size=min(len(keys), int(rng.integers(1, most + 1))), replace=False)]
+    return [
+        keys[i]
+        for i in rng.choice(
+            len(keys), size=min(len(keys), int(rng.integers(1, most + 1))), replace=False
+        )
+    ]
 
 
 def random_layout(project, facts, rng, gullies):
@@ -44,7 +59,11 @@ def random_layout(project, facts, rng, gullies):
     kind = list(project.types)[rng.integers(len(project.types))]
     several = some(rng, project.structures)
     edits = (
-        lambda: lay(project, facts, [place], LayOptions(network=network, up=bool(rng.integers(2))), a)[-1].project,
+        lambda: (
+            lay(project, facts, [place], LayOptions(network=network, up=bool(rng.integers(2))), a)[
+                -1
+            ].project
+        ),
         lambda: lay(project, facts, [b], LayOptions(network=network), a)[-1].project,
         lambda: placed(project, facts, kind, place, network).project,
         lambda: split(project, facts, pipe, rng.uniform(0, long), kind).project,
@@ -58,22 +77,50 @@ def random_layout(project, facts, rng, gullies):
         lambda: deleted(project, facts, frozenset(), frozenset(some(rng, project.pipes, 2)))[0],
         lambda: moved(project, facts, several, rng.normal(), rng.normal()),
         lambda: set_types(project, several, kind).project,
-        lambda: set_sizes(project, some(rng, project.pipes), list(project.sizes)[rng.integers(len(project.sizes))]).project,
-        lambda: set_status(project, several, [pipe], ("proposed", "existing", "abandoned")[rng.integers(3)]),
-        lambda: hold(project, several, [pipe], ("size", "up", "down", "slope")[rng.integers(4)], bool(rng.integers(2))),
-        lambda: set_basis(project, some(rng, project.pipes), ("centres", "walls", None)[rng.integers(3)]),
+        lambda: (
+            set_sizes(
+                project,
+                some(rng, project.pipes),
+                list(project.sizes)[rng.integers(len(project.sizes))],
+            ).project
+        ),
+        lambda: set_status(
+            project, several, [pipe], ("proposed", "existing", "abandoned")[rng.integers(3)]
+        ),
+        lambda: hold(
+            project,
+            several,
+            [pipe],
+            ("size", "up", "down", "slope")[rng.integers(4)],
+            bool(rng.integers(2)),
+        ),
+        lambda: set_basis(
+            project, some(rng, project.pipes), ("centres", "walls", None)[rng.integers(3)]
+        ),
         lambda: set_network_basis(project, network, ("centres", "walls", None)[rng.integers(3)]),
         lambda: set_next_slope(project, facts, a, rng.uniform(0.004, 0.05)),
         lambda: set_network(project, network, several, [pipe]),
         lambda: set_anchor(project, facts, a, road if rng.random() < 0.6 else None),
         lambda: set_outfall(project, a, bool(rng.integers(2))),
         lambda: rename(project, a, f"X{rng.integers(50)}"),
-        lambda: set_label_at(project, a, (rng.normal(0, 30), rng.normal(0, 30)) if rng.random() < 0.7 else None),
+        lambda: set_label_at(
+            project, a, (rng.normal(0, 30), rng.normal(0, 30)) if rng.random() < 0.7 else None
+        ),
         lambda: set_cover(project, a, (rng.normal(0, 0.2), 0.0)),
         lambda: set_record(project, "types", kind, "allowed", "yes" if rng.integers(2) else "no"),
-        lambda: without_record(project, "sizes", list(project.sizes)[rng.integers(len(project.sizes))]),
+        lambda: without_record(
+            project, "sizes", list(project.sizes)[rng.integers(len(project.sizes))]
+        ),
         lambda: all_attached(project, facts, 5.0),
-        lambda: lay(project, facts, [place], LayOptions(network=network, level=rng.uniform(38, 50), edge="outer"), a)[-1].project,
+        lambda: (
+            lay(
+                project,
+                facts,
+                [place],
+                LayOptions(network=network, level=rng.uniform(38, 50), edge="outer"),
+                a,
+            )[-1].project
+        ),
         lambda: renumbered(project, facts, network, up=bool(rng.integers(2))),
     )
     if len(project.structures) > MOST and rng.random() < 0.5:
@@ -91,7 +138,9 @@ def sound(project):
         assert p.down in project.structures
         assert p.up != p.down
     for records in (project.structures, project.pipes):
-        doubles = [label for label, n in Counter(r.label for r in records.values()).items() if n > 1]
+        doubles = [
+            label for label, n in Counter(r.label for r in records.values()).items() if n > 1
+        ]
         assert not doubles
     assert all(s.id == k for k, s in project.structures.items())
 

@@ -51,7 +51,9 @@ def test_what_follows_has_changed_where_it_is_another_value():
 
 def test_what_is_composed_has_changed_where_a_part_has():
     noted = read(Small(), "both")
-    assert changed(noted, Small(a=2)) and changed(noted, Small(b=1)) and not changed(noted, Small(c=1))
+    assert (
+        changed(noted, Small(a=2)) and changed(noted, Small(b=1)) and not changed(noted, Small(c=1))
+    )
 
 
 def test_what_is_read_aside_counts_only_as_it_is_noted():
@@ -68,8 +70,14 @@ def test_what_follows_is_worked_out_once_for_a_state():
 
 def test_plain_values_are_compared_as_such_and_all_else_as_objects():
     one, other = np.ones(3), np.ones(3)
-    assert alike(("a", (1, frozenset({2}))), ("a", (1, frozenset({2})))) and not alike((1, 2), (1, 3))
-    assert alike((one, 1), (one, 1)) and not alike((one, 1), (other, 1)) and not alike((one,), (one, one))
+    assert alike(("a", (1, frozenset({2}))), ("a", (1, frozenset({2})))) and not alike(
+        (1, 2), (1, 3)
+    )
+    assert (
+        alike((one, 1), (one, 1))
+        and not alike((one, 1), (other, 1))
+        and not alike((one,), (one, one))
+    )
 
 
 class Shown(Reader):
@@ -143,7 +151,13 @@ def test_an_exception_while_a_view_is_shown_leaves_nothing_noted(user):
 def test_a_mouse_that_moves_shows_only_what_follows_it_again(user):
     user.look_at("S5", "S4")
     w, shown = user.window, []
-    views = {"panel": w.side, "head": w.centre.head, "picker": w.head.picker, "line": w.head.state, "rail": w.rail}
+    views = {
+        "panel": w.side,
+        "head": w.centre.head,
+        "picker": w.head.picker,
+        "line": w.head.state,
+        "rail": w.rail,
+    }
     views |= {"chips": w.chips, "foot": w.foot}
     for name, view in views.items():
         whole = view.show_state
@@ -153,4 +167,5 @@ def test_a_mouse_that_moves_shows_only_what_follows_it_again(user):
         user.move(user.section, 300 + i, 60)
         user.settle()
     assert set(shown) == {"foot"}
-    assert [(k, v[2]) for view in (user.plan, user.section) for k, v in view._kept.items()] == kept  # no picture is made anew
+    # no picture is made anew
+    assert [(k, v[2]) for view in (user.plan, user.section) for k, v in view._kept.items()] == kept

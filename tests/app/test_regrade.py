@@ -42,10 +42,12 @@ def test_each_field_is_live_and_the_other_end_follows(user, strip):
     before = user.project
     fill(user, strip.slope, "-2.5%")
     assert user.shown is not before
-    assert "103.36 m at 2.50 % + drops 0.060 = 2.644 m" in strip.sum.text()  # 103.36 x 0.025 + 2 x 0.030: the drops that are there
+    # 103.36 x 0.025 + 2 x 0.030: the drops that are there
+    assert "103.36 m at 2.50 % + drops 0.060 = 2.644 m" in strip.sum.text()
     first = strip.end.text()
     fill(user, strip.drop, "0.05")
-    assert float(strip.end.text()) == approx(float(first) + 0.04, abs=1e-3)  # 0.05 at two chambers for 0.03 there
+    # 0.05 at two chambers for 0.03 there
+    assert float(strip.end.text()) == approx(float(first) + 0.04, abs=1e-3)
     fill(user, strip.end, "45.0")
     assert strip.slope.text().endswith("%")
     total = sum(user.facts.pipes[step.pipe].basis for step in strip.steps)
@@ -114,7 +116,9 @@ def test_two_structures_are_picked_in_plan_or_section_in_either_order(user):
 
     def in_section(label):
         key = user.structure(label).id
-        return next(t for t in user.section.targets if t.kind == "structure" and t.id == key).xy.mean(axis=0)
+        return next(
+            t for t in user.section.targets if t.kind == "structure" and t.id == key
+        ).xy.mean(axis=0)
 
     user.click(user.section, *in_section("S9"))
     assert "from S9" in user.window.foot.hint.text()
@@ -162,7 +166,11 @@ def test_the_way_between_two_structures_is_shown_kept_named_and_follows(user):
     user.settle()
     [kept] = user.project.runs.values()
     assert user.session.state.run_key == RunKey("named", kept.id)
-    field = next(w for w in panel.runs.findChildren(type(panel.networks.patterns["gully"])) if w.text() == kept.name)
+    field = next(
+        w
+        for w in panel.runs.findChildren(type(panel.networks.patterns["gully"]))
+        if w.text() == kept.name
+    )
     fill(user, field, "Across")
     user.key(field, Qt.Key.Key_Return)
     assert user.session.state.run.name == "Across"
@@ -194,7 +202,8 @@ def test_what_no_hand_has_touched_stays_to_the_last_bit(user, strip):
     before = user.project
     now = as_it_is(user.facts, strip.steps, "invert")
     fill(user, strip.slope, "-2.5%")
-    fill(user, strip.slope, strip._exact[strip.slope][0])  # as it was shown: rounded there, exact here
+    # as it was shown: rounded there, exact here
+    fill(user, strip.slope, strip._exact[strip.slope][0])
     asked = strip.ask()
     assert asked.start == now.start
     assert asked.drops == now.drops
@@ -210,7 +219,8 @@ def test_what_no_hand_has_touched_stays_to_the_last_bit(user, strip):
 def test_a_step_up_that_is_there_stays_until_its_own_field_says_otherwise(user):
     a, b = user.structure("S14"), user.structure("S17")
     lower, upper = user.pipe("S15", "S14"), user.pipe("S16", "S15")
-    risen = replace(lower, invert_up=upper.invert_down + 0.05)  # its outlet lies 50 mm over its inlet
+    # its outlet lies 50 mm over its inlet
+    risen = replace(lower, invert_up=upper.invert_down + 0.05)
     user.session.edit("Raise an end", lambda p, f: replace(p, pipes={**p.pipes, lower.id: risen}))
     user.session.select(structures=frozenset({a.id, b.id}))
     user.do("regrade")
@@ -267,14 +277,22 @@ def test_tab_goes_start_slope_end_drops_in_order(user, strip):
     for _ in range(5):
         seen.append(user.window.focusWidget())
         user.key(user.window.focusWidget(), Qt.Key.Key_Tab)
-    assert seen == [strip.start, strip.slope, strip.end, strip.drop, next(iter(strip.drops.values()))]
+    assert seen == [
+        strip.start,
+        strip.slope,
+        strip.end,
+        strip.drop,
+        next(iter(strip.drops.values())),
+    ]
 
 
 def test_a_drop_for_all_shows_at_each_and_what_was_there_can_be_typed_back(user, strip):
     first, second = list(strip.drops)[:2]
     was = strip.drops[first].text()
     fill(user, strip.drop, "0.08")
-    assert [(strip.drops[k].text(), strip.drops[k].placeholderText()) for k in (first, second)] == [("", "0.080")] * 2
+    assert [(strip.drops[k].text(), strip.drops[k].placeholderText()) for k in (first, second)] == [
+        ("", "0.080")
+    ] * 2
     fill(user, strip.drops[first], was)
     assert strip.ask().drops == {first: approx(float(was))}
     assert strip.made.drops == approx(float(was) + 0.08 * (len(strip.drops) - 1))

@@ -1,4 +1,6 @@
-"""Fixed rims are dragged by their rings; the end whose field has the keyboard lights up in both drawings."""
+"""Fixed rims are dragged by their rings; the end whose field has the keyboard lights up in both
+drawings.
+"""
 
 from PySide6.QtCore import Qt
 from pytest import approx
@@ -100,7 +102,10 @@ def test_a_rim_is_typed_and_given_up(user):
 
 
 def swollen(marks, x, y):
-    return any(isinstance(m, Disc) and m.edge == "ring-hand" and abs(m.x - x) < 1 and abs(m.y - y) < 1 for m in marks)
+    return any(
+        isinstance(m, Disc) and m.edge == "ring-hand" and abs(m.x - x) < 1 and abs(m.y - y) < 1
+        for m in marks
+    )
 
 
 def test_the_end_whose_field_has_the_keyboard_lights_up_in_both_drawings(user):
@@ -131,10 +136,22 @@ def test_a_rim_that_is_off_is_seen_at_once_and_mended_by_its_fix(user):
     user.session.edit("Off", lambda p, f: set_rim(p, key, FixedRim(f.places[key].rim + 2.0)))
     user.session.select(structures=frozenset({key}))
     user.settle()
-    assert any(f.rule == "rim_on_surface" for f in user.session.state.shown.findings.by_structure[key])
+    assert any(
+        f.rule == "rim_on_surface" for f in user.session.state.shown.findings.by_structure[key]
+    )
     x, y = ring(user, key)
     marks = section_marks(user.session.state.picture, user.section.sight).drawing
-    notches = [m for m in marks if isinstance(m, Fill) and m.role == "breach" and abs(m.xy[:, 0].mean() - x) < 25]
+    notches = [
+        m
+        for m in marks
+        if isinstance(m, Fill) and m.role == "breach" and abs(m.xy[:, 0].mean() - x) < 25
+    ]
     assert any(abs(m.xy[:, 1].mean() - y) < 15 for m in notches)  # beside the rim
-    user.click(next(b for b in user.window.side.panel.findChildren(FixButton) if "Put the rim" in b.text()), 5, 5)
+    user.click(
+        next(
+            b for b in user.window.side.panel.findChildren(FixButton) if "Put the rim" in b.text()
+        ),
+        5,
+        5,
+    )
     assert user.project.structures[key].rim == OnSurface(surface="design")

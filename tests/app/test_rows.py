@@ -123,7 +123,10 @@ def paste(user, edit, text):
 
 
 def inverts(user):
-    return [user.project.pipes[user.pipe(a, b).id].invert_down for a, b in (("S5", "S4"), ("S6", "S5"), ("S7", "S6"))]
+    return [
+        user.project.pipes[user.pipe(a, b).id].invert_down
+        for a, b in (("S5", "S4"), ("S6", "S5"), ("S7", "S6"))
+    ]
 
 
 def test_a_paste_fills_cells_along_the_row_in_one_step(user):
@@ -137,7 +140,9 @@ def test_a_paste_fills_cells_along_the_row_in_one_step(user):
     assert user.project is before
     edit = open_cell(user, "Invert in", pipe.id)
     paste(user, edit, "40.5\n\n42.75\n")  # a column goes along the row; what is empty stays
-    assert inverts(user) == approx([40.5, before.pipes[user.pipe("S6", "S5").id].invert_down, 42.75])
+    assert inverts(user) == approx(
+        [40.5, before.pipes[user.pipe("S6", "S5").id].invert_down, 42.75]
+    )
 
 
 def test_a_block_fills_rows_under_one_another(user):
@@ -154,9 +159,10 @@ def test_a_paste_that_does_not_fit_changes_nothing(user):
     before = user.project
     edit = open_cell(user, "Invert in", pipe.id)
     for text, why in (
-        ("1\t" * 60 + "1", "61 values for"), ("40.5\tx", 'Invert in at S5: "x" is no number'),
+        ("1\t" * 60 + "1", "61 values for"),
+        ("40.5\tx", 'Invert in at S5: "x" is no number'),
         ("40\t40\n40\t40\n1\t1", "Depth at S4 is not edited here"),
-    ):  # fmt: skip
+    ):
         paste(user, edit, text)
         assert why in user.refusals[-1] and user.project is before and edit.isVisible()
     user.key(edit, Qt.Key.Key_Escape)
@@ -168,7 +174,9 @@ def test_a_paste_that_does_not_fit_changes_nothing(user):
 def test_tab_follows_the_run_beyond_what_is_in_sight(user):
     pipe = user.look_at("S5", "S4")
     user.section.zoomed(6.0, 500, 100, Qt.KeyboardModifier.NoModifier)
-    user.section.show_distance(next(r for r in user.session.state.run.reaches if r.pipe == pipe.id).down)
+    user.section.show_distance(
+        next(r for r in user.session.state.run.reaches if r.pipe == pipe.id).down
+    )
     user.settle()
     edit = open_cell(user, "Invert in", pipe.id)
     seen = user.section.sight.x
@@ -187,7 +195,10 @@ def test_a_cell_of_what_was_deleted_meanwhile_is_closed(user):
     gone = user.project
     user.click(user.section, 300, 40)
     assert user.project is gone and not edit.isVisible()
-    assert not edit_field(user.session, pipe.id, "size", "375") and "no longer there" in user.refusals[-1]
+    assert (
+        not edit_field(user.session, pipe.id, "size", "375")
+        and "no longer there" in user.refusals[-1]
+    )
 
 
 def test_arrows_up_and_down_go_to_the_nearest_cell_that_can_be_edited_and_lose_no_text(user):

@@ -42,7 +42,9 @@ def test_an_edit_is_kept_within_two_seconds_and_offered_after_a_crash(user):
     user.window.autosave.recovery = None
     user.session.open(user.session.state.current.project, None)
     user.window.files.show_welcome()
-    take = next(b for b in user.window.files.welcome.findChildren(QPushButton) if b.text() == "Recover")
+    take = next(
+        b for b in user.window.files.welcome.findChildren(QPushButton) if b.text() == "Recover"
+    )
     user.window.session.set(saved=True)  # what this window has is nothing to lose
     take.click()
     assert user.pipe("S5", "S4").invert_down == approx(40.5)
@@ -78,7 +80,8 @@ def test_a_file_open_elsewhere_is_told_and_only_looked_at(user, tmp_path):
     looks = user.window.head.looks
     assert looks.isVisible() and looks.text() == "Look only"
     other.release()
-    assert not user.window.files.save_to(path)  # older here than there: it never goes over the file that is looked at
+    # older here than there: it never goes over the file that is looked at
+    assert not user.window.files.save_to(path)
     user.window.files.look_whether_free()
     assert looks.text() == "Read anew" and looks.isEnabled()
     assert other.take() is None
@@ -90,7 +93,8 @@ def test_a_file_open_elsewhere_is_told_and_only_looked_at(user, tmp_path):
     assert user.pipe("S5", "S4").invert_down == approx(40.5)
     other.release()
     assert user.window.files.save()
-    assert user.window.files.open_file(tmp_path / "mine.zumbert")  # its own file again: its own lock
+    # its own file again: its own lock
+    assert user.window.files.open_file(tmp_path / "mine.zumbert")
     assert not user.session.state.look_only
 
 
@@ -99,7 +103,11 @@ def test_the_welcome_page_lists_recent_projects_and_begins_new_ones(user, tmp_pa
     user.window.files.show_welcome()
     user.settle()
     texts = [b.text() for b in user.window.files.welcome.findChildren(QPushButton)]
-    entry = next(b for b in user.window.files.welcome.findChildren(QPushButton) if b.text().startswith("school road"))
+    entry = next(
+        b
+        for b in user.window.files.welcome.findChildren(QPushButton)
+        if b.text().startswith("school road")
+    )
     assert "today" in entry.text()
     assert not entry.icon().isNull()
     assert {"New project", "Open …", "Open the demo"} <= set(texts)
@@ -113,7 +121,11 @@ def test_the_welcome_page_lists_recent_projects_and_begins_new_ones(user, tmp_pa
     assert user.project.structures == {}
     (tmp_path / "school road.zumbert").unlink()
     user.window.files.show_welcome()
-    assert not any(b.text().startswith("school road") for b in user.window.files.welcome.findChildren(QPushButton) if b.isVisible())
+    assert not any(
+        b.text().startswith("school road")
+        for b in user.window.files.welcome.findChildren(QPushButton)
+        if b.isVisible()
+    )
 
 
 def test_closing_lets_go_of_the_file(user, tmp_path):
@@ -186,12 +198,15 @@ def left(path, project):
     r._lock.release()
 
 
-def test_recovery_is_offered_when_its_file_is_opened_and_asked_about_before_it_is_dropped(user, tmp_path, answers, monkeypatch):
+def test_recovery_is_offered_when_its_file_is_opened_and_asked_about_before_it_is_dropped(
+    user, tmp_path, answers, monkeypatch
+):
     path = tmp_path / "a.zumbert"
     save(user.project, path)
     pipe = user.pipe("S5", "S4").id
     monkeypatch.chdir(tmp_path)
-    left("a.zumbert", set_invert(user.project, pipe, "down", 40.7))  # opened by a path that begins here
+    # opened by a path that begins here
+    left("a.zumbert", set_invert(user.project, pipe, "down", 40.7))
     monkeypatch.chdir("/")
     answers.given += [2, 1]
     assert not user.window.files.open_file(path)
@@ -200,7 +215,9 @@ def test_recovery_is_offered_when_its_file_is_opened_and_asked_about_before_it_i
     assert len(left_behind()) == 1
     answers.given += [1, 0]
     user.window.files.show_welcome()
-    drop = next(b for b in user.window.files.welcome.findChildren(QPushButton) if b.text() == "Delete …")
+    drop = next(
+        b for b in user.window.files.welcome.findChildren(QPushButton) if b.text() == "Delete …"
+    )
     drop.click()
     assert len(left_behind()) == 1
     assert user.window.files.open_file(path)
@@ -211,7 +228,9 @@ def test_recovery_is_offered_when_its_file_is_opened_and_asked_about_before_it_i
     left(path, user.project)
     answers.given.append(0)
     user.window.files.show_welcome()
-    next(b for b in user.window.files.welcome.findChildren(QPushButton) if b.text() == "Delete …").click()
+    next(
+        b for b in user.window.files.welcome.findChildren(QPushButton) if b.text() == "Delete …"
+    ).click()
     assert left_behind() == []
     assert answers.asked == ["recover", "recover", "drop", "recover", "drop"]
 
@@ -233,14 +252,20 @@ def test_a_file_that_was_changed_on_disk_is_not_saved_over_unasked(user, tmp_pat
     assert answers.asked == ["changed"] * 2
 
 
-def test_a_save_that_fails_asks_for_another_place_and_autosave_tells_that_it_fails(user, tmp_path, monkeypatch):
+def test_a_save_that_fails_asks_for_another_place_and_autosave_tells_that_it_fails(
+    user, tmp_path, monkeypatch
+):
     asked = []
-    monkeypatch.setattr("zumbert.app.files.ask", lambda parent, name, *a, **k: asked.append(name) or 1)
+    monkeypatch.setattr(
+        "zumbert.app.files.ask", lambda parent, name, *a, **k: asked.append(name) or 1
+    )
     assert not user.window.files.save_to(tmp_path / "no folder" / "p.zumbert")
     assert asked == ["not saved"]
     monkeypatch.setattr("zumbert.app.files.ask", lambda *a, **k: 0)
     monkeypatch.setattr(user.window.files, "save_as", lambda: asked.append("elsewhere") or True)
-    assert user.window.files.save_to(tmp_path / "no folder" / "p.zumbert") and asked[-1] == "elsewhere"
+    assert (
+        user.window.files.save_to(tmp_path / "no folder" / "p.zumbert") and asked[-1] == "elsewhere"
+    )
     monkeypatch.setattr(user.window.session, "sure", lambda q: True)
     user.session.edit("Rename", lambda p, f: replace(p, name="stray \udcff byte"))
     user.bot.waitUntil(lambda: any("cannot be kept against a crash" in r for r in user.refusals))

@@ -1,4 +1,6 @@
-"""How the long section is looked at: scales typed, their ratio kept or free, what is shown on request."""
+"""How the long section is looked at: scales typed, their ratio kept or free, what is shown on
+request.
+"""
 
 import numpy as np
 from msgspec.structs import replace
@@ -26,7 +28,10 @@ def scale(user, axis, text):
 
 
 def texts(user):
-    return [t.text for t in texts_in(section_marks(user.session.state.picture, user.section.sight).drawing)]
+    return [
+        t.text
+        for t in texts_in(section_marks(user.session.state.picture, user.section.sight).drawing)
+    ]
 
 
 def test_scales_are_typed_and_their_ratio_is_kept_or_free(user):
@@ -35,14 +40,19 @@ def test_scales_are_typed_and_their_ratio_is_kept_or_free(user):
     middle = user.section.sight.s_at((user.section.sight.left + user.section.width()) / 2)
     scale(user, "along", "1:250")
     assert user.section.scales() == (approx(250), approx(40))  # the other goes along
-    assert user.section.sight.s_at((user.section.sight.left + user.section.width()) / 2) == approx(middle)
+    assert user.section.sight.s_at((user.section.sight.left + user.section.width()) / 2) == approx(
+        middle
+    )
     user.window.centre.head.current.click()
     scale(user, "up", "100")
     assert user.section.scales() == (approx(250), approx(100))
     assert user.window.centre.head.scale.text() == "(×2.50)"
     for text in ("x", "0", "1:-5", "1e9"):
         scale(user, "up", text)
-        assert user.section.scales() == (approx(250), approx(100)) and "is no scale" in user.refusals[-1]
+        assert (
+            user.section.scales() == (approx(250), approx(100))
+            and "is no scale" in user.refusals[-1]
+        )
 
 
 def test_zooming_keeps_the_ratio_or_changes_lengths_alone(user):
@@ -81,7 +91,9 @@ def test_the_roads_profile_is_told_on_request(user):
     assert any(t.split("  ")[0] in grades for t in told)
     chip.click()
     assert not any("L 40.00 m" in t for t in texts(user))
-    user.session.show_run(next(k for k in user.session.state.keys if k.kind == "road" and k.id == road.road.id))
+    user.session.show_run(
+        next(k for k in user.session.state.keys if k.kind == "road" and k.id == road.road.id)
+    )
     chip.click()
     user.section.fit()
     user.settle()
@@ -120,7 +132,8 @@ def test_hovering_along_a_pipe_tells_its_levels_there_in_both_drawings(user):
     user.move(user.section, *user.along(pipe.id, 0.5))
     f = user.facts.pipes[pipe.id]
     assert user.section.toolTip().startswith("P5\n")
-    assert f"invert {f.invert(f.span.length / 2):.2f}" in user.section.toolTip()  # to the pixel under the cursor
+    # to the pixel under the cursor
+    assert f"invert {f.invert(f.span.length / 2):.2f}" in user.section.toolTip()
     x, y = user.facts.spans[pipe.id].point(10.0)
     user.session.set(straight=False)
     user.plan.map = replace(user.plan.map, scale=8.0, x=x, y=y)
@@ -134,7 +147,11 @@ def test_hovering_along_a_pipe_tells_its_levels_there_in_both_drawings(user):
 
 
 def test_a_gully_that_hides_its_pair_is_left_out_of_a_roads_section(user):
-    road = next(k for k in user.session.state.keys if k.kind == "road" and "Quillerby" in user.project.roads[k.id].name)
+    road = next(
+        k
+        for k in user.session.state.keys
+        if k.kind == "road" and "Quillerby" in user.project.roads[k.id].name
+    )
     user.session.show_run(road)
     key = user.structure("G5L").id
     assert key in {k for k, _ in user.session.state.run.structures}
@@ -172,10 +189,17 @@ def test_the_panel_tells_the_room_to_what_crosses_a_pipe_live(user):
     x, y = f.span.point(17.6)
     level = f.invert(17.6) + f.inside / 2 - 0.6
     user.session.edit(
-        "Add", lambda p, g: add_service(p, "gas", [(x - 9, y - 9, level), (x + 9, y + 9, level)], size=0.1, clearance=0.3)[0]
+        "Add",
+        lambda p, g: add_service(
+            p, "gas", [(x - 9, y - 9, level), (x + 9, y + 9, level)], size=0.1, clearance=0.3
+        )[0],
     )
     user.settle()
-    assert row.isVisible() and row.name.text() == "Clear of GAS1" and row.under.text() == "under, upright 0.36"
+    assert (
+        row.isVisible()
+        and row.name.text() == "Clear of GAS1"
+        and row.under.text() == "under, upright 0.36"
+    )
     clear = row.bar.scale.now
     assert clear == approx(0.6 - 0.05 - 0.195, abs=0.002) and row.bar.scale.low == 0.3
     user.drag_ring("mid", -0.2, keys=Qt.KeyboardModifier.AltModifier, release=False)
@@ -190,9 +214,14 @@ def test_of_a_run_along_two_roads_each_tells_its_profile_over_its_own_part(user)
     user.section.fit()
     user.settle()
     sight, at = user.section.sight, dict(user.session.state.run.structures)
-    drawn = [m for m in profile_data(user.session.state.picture, sight) if isinstance(m, Stroke) and m.role == "design"]
+    drawn = [
+        m
+        for m in profile_data(user.session.state.picture, sight)
+        if isinstance(m, Stroke) and m.role == "design"
+    ]
     spans = sorted((m.xy[:, 0].min(), m.xy[:, 0].max()) for m in drawn)
-    assert all(a[1] <= b[0] + 0.01 for a, b in zip(spans, spans[1:], strict=False))  # none over another
+    # none over another
+    assert all(a[1] <= b[0] + 0.01 for a, b in zip(spans, spans[1:], strict=False))
     ends = [sight.x_of(at[user.structure(k).id]) for k in ("S1", "S4", "S14", "S17")]
     assert spans[0][0] == approx(ends[0], abs=3) and spans[-1][1] == approx(ends[3], abs=3)
     between = [s for s in spans if s[1] > ends[1] + 1 and s[0] < ends[2] - 1]
@@ -216,9 +245,14 @@ def test_all_structures_left_out_and_another_run_shown_leave_nothing_to_stumble_
     cell, ring = cells[pipe.id], user.ring("down")
     user.click(user.section, cell.box[0] + 20, cell.box[1] + 8)
     user.session.show_run(RunKey("run", user.structure("S17").id))  # before it is painted
-    assert not user.section.cell_edit.isVisible() and user.section.cells == [] and user.section.targets == []
+    assert (
+        not user.section.cell_edit.isVisible()
+        and user.section.cells == []
+        and user.section.targets == []
+    )
     gone = Target("ring", "down", np.array([ring]), 9.0)
-    assert LevelDrag.press(user.session, user.section, gone, MousePlace(*ring)) is None  # that ring is of the run before
+    # that ring is of the run before
+    assert LevelDrag.press(user.session, user.section, gone, MousePlace(*ring)) is None
 
 
 def test_another_selection_while_a_button_shows_its_edit_ends_what_it_shows(user):
@@ -228,12 +262,15 @@ def test_another_selection_while_a_button_shows_its_edit_ends_what_it_shows(user
     run = user.session.state.run_key
     tick = user.window.side.panel.shared.left_out
     middle = QPointF(5, 5)
-    QApplication.sendEvent(tick, QEnterEvent(middle, middle, QPointF(tick.mapToGlobal(middle.toPoint()))))
+    QApplication.sendEvent(
+        tick, QEnterEvent(middle, middle, QPointF(tick.mapToGlobal(middle.toPoint())))
+    )
     user.bot.waitUntil(lambda: user.session.state.previewing)
     user.session.select(pipes=frozenset({pipe.id}))  # by a key: the pointer stays
     user.settle()
     assert not user.session.state.previewing
-    assert user.session.state.run_key == run and user.session.state.run is not None  # the run that got a name is gone again
+    # the run that got a name is gone again
+    assert user.session.state.run_key == run and user.session.state.run is not None
     assert user.window.side.panel.pipe == pipe.id
 
 

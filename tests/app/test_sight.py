@@ -1,4 +1,6 @@
-"""What is in sight: no tool moves it, going to a thing shows it in both drawings, and what is shown is what a click takes."""
+"""What is in sight: no tool moves it, going to a thing shows it in both drawings, and what is
+shown is what a click takes.
+"""
 
 import numpy as np
 import pytest
@@ -16,10 +18,18 @@ from zumbert.model.structure import Anchored
 def looks(sight):
     if isinstance(sight, MapSight):
         return sight
-    return sight.line.point(np.array([20.0, 50.0])), sight.first, sight.scale, sight.middle, sight.left
+    return (
+        sight.line.point(np.array([20.0, 50.0])),
+        sight.first,
+        sight.scale,
+        sight.middle,
+        sight.left,
+    )
 
 
-@pytest.mark.parametrize("tool", ["lay", "gullies", "line-pipes", "spot", "make-road", "measure", "probe", "regrade"])
+@pytest.mark.parametrize(
+    "tool", ["lay", "gullies", "line-pipes", "spot", "make-road", "measure", "probe", "regrade"]
+)
 @pytest.mark.parametrize("straight", [True, False])
 def test_no_tool_moves_the_plan(user, tool, straight):
     user.session.set(straight=straight)
@@ -51,11 +61,14 @@ def test_a_run_is_laid_in_the_straightened_plan_over_the_road_s_section(user):
     user.click(user.plan, x, y)
     user.move(user.plan, x + 60, y)
     user.settle()
-    assert user.session.state.run_key == road_key(user)  # it lies chainage for chainage over what is laid
+    # it lies chainage for chainage over what is laid
+    assert user.session.state.run_key == road_key(user)
     assert any(r.pipe in user.session.state.fresh for r in user.session.state.run.reaches)
     user.click(user.plan, x + 60, y)
     made = list(user.project.structures.values())[-2:]
-    assert [s.place.chainage for s in made] == [approx(user.section.sight.s_at(round(v)), abs=0.26) for v in (x, x + 60)]
+    assert [s.place.chainage for s in made] == [
+        approx(user.section.sight.s_at(round(v)), abs=0.26) for v in (x, x + 60)
+    ]
     assert all(isinstance(s.place, Anchored) for s in made)
     assert repr(looks(user.plan.sight)) == repr(before)
 
@@ -151,7 +164,9 @@ def test_a_double_click_brings_a_pipe_to_a_working_scale_in_both_drawings(user):
     target = next(t for t in user.plan.targets if t.id == pipe.id)
     x, y = target.xy.mean(axis=0)
     user.click(user.plan, x, y)
-    user.bot.mouseDClick(user.plan, Qt.MouseButton.LeftButton, pos=user.plan.rect().topLeft() + _point(x, y))
+    user.bot.mouseDClick(
+        user.plan, Qt.MouseButton.LeftButton, pos=user.plan.rect().topLeft() + _point(x, y)
+    )
     user.settle()
     assert user.session.state.pipes == {pipe.id}
     assert 100 <= user.plan.scale_ratio() <= 600
@@ -227,7 +242,8 @@ def test_a_section_is_made_sharp_in_slices_and_a_notch_waits_for_none_of_it(user
     assert view._making.active and view.zooming  # it goes on between events
     sight = view.sight
     user.wheel(view, 400, 120, 1)
-    assert not view._making.active and view.sight != sight  # the notch was taken at once, and what was made is dropped
+    # the notch was taken at once, and what was made is dropped
+    assert not view._making.active and view.sight != sight
     assert any(isinstance(layer, Stretched) for layer in view.layers())
     user.bot.waitUntil(lambda: not view.zooming)
     slices = view.layers()[0][0].toImage()
@@ -251,7 +267,8 @@ def test_what_changes_while_a_section_is_made_sharp_is_drawn_as_it_is_now(user):
 @pytest.mark.parametrize("way", [(60, -25), (-45, 30), (8, 60)])
 def test_what_is_dragged_in_a_straightened_plan_lies_under_the_pointer(user, way):
     s15 = user.structure("S15").id
-    user.session.show_run(RunKey("run", user.structure("S17").id))  # its line goes through what is dragged
+    # its line goes through what is dragged
+    user.session.show_run(RunKey("run", user.structure("S17").id))
     user.settle()
     sight = user.plan.sight
     at = next(t for t in user.plan.targets if t.id == s15 and t.kind == "structure").xy.mean(axis=0)
@@ -259,7 +276,12 @@ def test_what_is_dragged_in_a_straightened_plan_lies_under_the_pointer(user, way
     b = (round(a[0]) + way[0], round(a[1]) + way[1])
     user.press(user.plan, *a)
     for share in (0.3, 0.7, 1.0):
-        user.move(user.plan, round(a[0] + (b[0] - a[0]) * share), round(a[1] + (b[1] - a[1]) * share), True)
+        user.move(
+            user.plan,
+            round(a[0] + (b[0] - a[0]) * share),
+            round(a[1] + (b[1] - a[1]) * share),
+            True,
+        )
         user.settle()
         assert repr(looks(user.plan.sight)) == repr(looks(sight))
     user.release(user.plan, *b)

@@ -150,15 +150,24 @@ def test_it_is_drawn_again_only_where_something_is_another(user, space, monkeypa
     user.session.select()
     rest(user)
     x, y = seen_at(space, "structure", key)
-    space.settling.setInterval(3_600_000)  # it goes on moving, however slow the machine is, until it is told to rest
+    # it goes on moving, however slow the machine is, until it is told to rest
+    space.settling.setInterval(3_600_000)
     drawn, draw = [], space._space.draw
-    monkeypatch.setattr(space._space, "draw", lambda eye, size, *more: drawn.append((size, more)) or draw(eye, size, *more))
+    monkeypatch.setattr(
+        space._space,
+        "draw",
+        lambda eye, size, *more: drawn.append((size, more)) or draw(eye, size, *more),
+    )
     places = np.argwhere(space._asked().numbers() < 0)[::3001].tolist()
     empty = [(a, b) for b, a in places if space.hit(a, b) is None][:6]
     drawn.clear()
     composed = []
     for name in ("scene", "over"):  # nor is anything composed again
-        monkeypatch.setattr(spaceview, name, lambda *a, f=getattr(spaceview, name), **k: composed.append(1) or f(*a, **k))
+        monkeypatch.setattr(
+            spaceview,
+            name,
+            lambda *a, f=getattr(spaceview, name), **k: composed.append(1) or f(*a, **k),
+        )
     for a, b in empty:
         user.move(space, a, b)
         space.grab()
@@ -196,7 +205,10 @@ def test_shift_moves_and_the_wheel_leads_to_the_pointer(user, space, monkeypatch
     key = near(user, "S4")
     x, y = seen_at(space, "structure", key)
     held = space.place_under(x, y)
-    monkeypatch.setattr("PySide6.QtWidgets.QApplication.keyboardModifiers", lambda: Qt.KeyboardModifier.ShiftModifier)
+    monkeypatch.setattr(
+        "PySide6.QtWidgets.QApplication.keyboardModifiers",
+        lambda: Qt.KeyboardModifier.ShiftModifier,
+    )
     user.drag(space, (x, y), (x + 60, y - 25), Qt.KeyboardModifier.ShiftModifier)
     monkeypatch.undo()
     assert space.eye.drawn(space.eye.true(held))[0, :2] == approx([x + 60, y - 25], abs=0.5)
@@ -211,7 +223,9 @@ def test_shift_moves_and_the_wheel_leads_to_the_pointer(user, space, monkeypatch
 def test_arrow_keys_turn_and_with_shift_move(user, space):
     before = space.eye
     user.key(space, Qt.Key.Key_Right)
-    assert space.eye.bearing != before.bearing and (space.eye.x, space.eye.y) == approx((before.x, before.y))
+    assert space.eye.bearing != before.bearing and (space.eye.x, space.eye.y) == approx(
+        (before.x, before.y)
+    )
     turned = space.eye
     user.key(space, Qt.Key.Key_Up, Qt.KeyboardModifier.ShiftModifier)
     assert space.eye.bearing == turned.bearing and space.eye.y != turned.y
@@ -243,8 +257,11 @@ def test_a_level_dragged_in_the_section_moves_in_space_in_the_same_frame(user, s
     assert tried is not before
     by = user.shown.pipes[pipe.id].invert_down - pipe.invert_down
     assert by < -0.3
-    assert tried.mesh.vertices[:, 2].min() == approx(before.mesh.vertices[:, 2].min() + by, abs=0.02)
-    assert [p.id for p in space.scene.parts.values() if p.kind == "former"] == [pipe.id]  # where it lay
+    assert tried.mesh.vertices[:, 2].min() == approx(
+        before.mesh.vertices[:, 2].min() + by, abs=0.02
+    )
+    # where it lay
+    assert [p.id for p in space.scene.parts.values() if p.kind == "former"] == [pipe.id]
     assert space._space.sent - sent < 0.1 * sent
     user.window.escape()
     space.grab()
@@ -259,7 +276,9 @@ def test_a_level_typed_over_space_changes_the_pipe_in_hand(user, space):
     user.type(space, "40.2")
     assert space.entry.isVisible()
     user.key(space.entry.field, Qt.Key.Key_Return)
-    assert user.project.pipes[pipe.id].invert_down == approx(40.2) or user.project.pipes[pipe.id].invert_up == approx(40.2)
+    assert user.project.pipes[pipe.id].invert_down == approx(40.2) or user.project.pipes[
+        pipe.id
+    ].invert_up == approx(40.2)
     user.do("undo")
 
 
@@ -320,7 +339,9 @@ def test_the_chips_choose_what_is_seen(user, space):
     assert {"section", "trench", "pit"} <= kinds and ("ground", "left") in space.scene.parts
     chips["only"].click()
     space.grab()
-    assert {k for n, k in space.scene.parts if n == "pipe"} == {r.pipe for r in user.session.state.run.reaches}
+    assert {k for n, k in space.scene.parts if n == "pipe"} == {
+        r.pipe for r in user.session.state.run.reaches
+    }
     chips["only"].click()
     space.grab()
     assert "pipe" not in {k for k, _ in space.scene.parts}
@@ -418,8 +439,13 @@ def test_a_picture_of_it_at_any_width(user, space, tmp_path, monkeypatch):
     space.setFocus()
     user.do("picture")
     image = QImage(str(file))
-    assert image.width() == 1500 and image.height() == approx(1500 * space.height() / space.width(), abs=1)
-    assert len({image.pixel(x, y) for x in range(0, 1500, 7) for y in range(0, image.height(), 7)}) > 50
+    assert image.width() == 1500 and image.height() == approx(
+        1500 * space.height() / space.width(), abs=1
+    )
+    assert (
+        len({image.pixel(x, y) for x in range(0, 1500, 7) for y in range(0, image.height(), 7)})
+        > 50
+    )
 
 
 def test_without_a_driver_it_is_told_and_all_else_works(user, monkeypatch):
@@ -429,7 +455,9 @@ def test_without_a_driver_it_is_told_and_all_else_works(user, monkeypatch):
     space = user.window.centre.space
     space.grab()
     assert "install Mesa's" in space.trouble
-    assert "install Mesa's" in " ".join(m.text for layer in space.layers() for m in layer if hasattr(m, "text"))
+    assert "install Mesa's" in " ".join(
+        m.text for layer in space.layers() for m in layer if hasattr(m, "text")
+    )
     user.move(space, 100, 100)
     user.click(space, 100, 100)
     user.drag(space, (100, 100), (150, 120))

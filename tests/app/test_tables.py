@@ -84,7 +84,9 @@ def test_rows_are_sorted_naturally_and_filtered_by_words(structures):
     assert s.index("S9") < s.index("S10")
     ch = next(i for i, c in enumerate(t.model.table.columns) if c.head == "Chainage")
     t.view.sortByColumn(ch, Qt.SortOrder.DescendingOrder)
-    numbers = [float(x) for i in range(t.view.proxy.rowCount()) if (x := t.view.proxy.index(i, ch).data())]
+    numbers = [
+        float(x) for i in range(t.view.proxy.rowCount()) if (x := t.view.proxy.index(i, ch).data())
+    ]
     assert numbers == sorted(numbers, reverse=True)
     t.user.type(t.user.window.centre.tables.filter, "existing headwall")
     assert t.shown == ["EX2"]
@@ -138,13 +140,21 @@ def test_pipes_are_edited_in_their_own_units(pipes):
     t.at("P5", "Invert up")
     t.type("+0.02")
     assert user.pipe("S5", "S4").invert_up == approx(41.189)
-    assert t.model.choices(next(i for i, c in enumerate(t.model.table.columns) if c.head == "DN"))[:2] == ["150", "225"]
+    assert t.model.choices(next(i for i, c in enumerate(t.model.table.columns) if c.head == "DN"))[
+        :2
+    ] == ["150", "225"]
 
 
 def test_a_slope_means_what_it_means_in_the_panel(pipes):
     t, user = pipes, pipes.user
     pipe = user.pipe("S5", "S4").id
-    for text, slope in (("0.0125", 0.0125), ("1.5", 0.015), ("1:80", 0.0125), ("0.08%", 0.0008), ("0.5", 0.005)):
+    for text, slope in (
+        ("0.0125", 0.0125),
+        ("1.5", 0.015),
+        ("1:80", 0.0125),
+        ("0.08%", 0.0008),
+        ("0.5", 0.005),
+    ):
         panel = set_field(user.project, user.facts, pipe, "slope", text)
         t.at("P5", "Slope")
         t.type(text)
@@ -211,7 +221,9 @@ def test_copy_and_paste_are_tab_separated_and_one_step(pipes):
     t.at("P5", "DN")
     t.at("P7", "DN", Qt.KeyboardModifier.ShiftModifier)
     t.paste("375")  # one value fills what is selected
-    assert [user.pipe(a, b).size for a, b in (("S5", "S4"), ("S6", "S5"), ("S7", "S6"))] == ["375"] * 3
+    assert [user.pipe(a, b).size for a, b in (("S5", "S4"), ("S6", "S5"), ("S7", "S6"))] == [
+        "375"
+    ] * 3
 
 
 @pytest.mark.parametrize(

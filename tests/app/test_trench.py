@@ -1,4 +1,6 @@
-"""The stage Trench through the real window: cross-section, figures, trench types on their drawing, what is counted, takeoff."""
+"""The stage Trench through the real window: cross-section, figures, trench types on their
+drawing, what is counted, takeoff.
+"""
 
 import csv
 
@@ -18,7 +20,8 @@ from zumbert.drawing.crosssection import crosssection_marks
 from zumbert.drawing.marks import Fill, Segments, Stroke, Text
 from zumbert.model.display import Units
 
-BY_NET = ("less shared space", "Backfill", "Reinstatement, carriageway")  # figures that go by the union
+# figures that go by the union
+BY_NET = ("less shared space", "Backfill", "Reinstatement, carriageway")
 
 
 @pytest.fixture
@@ -47,7 +50,9 @@ def wait_for_net(user):
 
 def figures(user):
     return {
-        w.name: w for w in panel(user).totals.body.parentWidget().findChildren(FigureRow) if panel(user).totals.body.indexOf(w) >= 0
+        w.name: w
+        for w in panel(user).totals.body.parentWidget().findChildren(FigureRow)
+        if panel(user).totals.body.indexOf(w) >= 0
     }
 
 
@@ -83,7 +88,14 @@ def test_the_cross_section_follows_the_cursor(trench):
     two = cross(user).shown()[0].cut
     assert (one.pipe, two.pipe) == (first.id, second.id)
     said = texts(drawn(user))
-    for words in ("Bedding 0.10", "Surround, 0.15 over pipe", "DN 300, outside 0.390", "1.00", "Topsoil", "General"):
+    for words in (
+        "Bedding 0.10",
+        "Surround, 0.15 over pipe",
+        "DN 300, outside 0.390",
+        "1.00",
+        "Topsoil",
+        "General",
+    ):
         assert words in said
     marks = drawn(user)
     assert any(isinstance(m, Fill) and m.role == "stratum-rock" for m in marks)
@@ -124,7 +136,9 @@ def test_steps_by_key_and_pins_beside(trench):
     button(user, "chip unpin 1").click()
     assert len(user.session.state.sections) == 2
     pipe = user.pipe("S4", "S3").id
-    user.session.edit("gone", lambda p, f: replace(p, pipes={k: v for k, v in p.pipes.items() if k != pipe}))
+    user.session.edit(
+        "gone", lambda p, f: replace(p, pipes={k: v for k, v in p.pipes.items() if k != pipe})
+    )
     assert all(k != pipe for k, _ in user.session.state.sections)
 
 
@@ -170,7 +184,11 @@ def test_what_is_in_this(trench):
     user.window.side.ensureWidgetVisible(row)
     QTest.mouseClick(row, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, QPoint(20, 8))
     user.settle()
-    wanted = {k for k, p in user.project.pipes.items() if user.facts.pipes[k].dn == 375 and p.status == "proposed"}
+    wanted = {
+        k
+        for k, p in user.project.pipes.items()
+        if user.facts.pipes[k].dn == 375 and p.status == "proposed"
+    }
     assert user.session.state.pipes == wanted
     figures(user)["Pits"].click()
     assert user.session.state.structures == set(user.session.state.trenches.pits)
@@ -219,9 +237,15 @@ def test_what_changed_since_the_last_save(trench):
     user.session.edit("Lower", lambda p, f: replace(p, pipes={**p.pipes, pipe.id: lower}))
     wait_for_net(user)
     user.settle()
-    rows = {page.changes.itemAt(i).widget().name: page.changes.itemAt(i).widget().value for i in range(page.changes.count())}
+    rows = {
+        page.changes.itemAt(i).widget().name: page.changes.itemAt(i).widget().value
+        for i in range(page.changes.count())
+    }
     assert float(rows["Excavation"].split()[0]) > 5
-    assert [page.since.itemText(i) for i in range(page.since.count())] == ["since the last save", "since before: Lower"]
+    assert [page.since.itemText(i) for i in range(page.since.count())] == [
+        "since the last save",
+        "since before: Lower",
+    ]
 
 
 def test_a_trench_type_is_edited_on_its_drawing(trench):
@@ -315,7 +339,9 @@ def test_what_is_counted(trench):
     assert len(user.project.digging.strata[2].boreholes) == 10
     page.strata.item(2, 2).setText("nowhere")
     assert "no surface" in user.refusals[-1]
-    row = next(i for i in range(page.rates.rowCount()) if page.rates.item(i, 0).text() == "Manhole 1200")
+    row = next(
+        i for i in range(page.rates.rowCount()) if page.rates.item(i, 0).text() == "Manhole 1200"
+    )
     page.rates.item(row, 2).setText("950")
     assert [(r.item, r.rate) for r in user.project.digging.rates] == [("Manhole 1200", 950.0)]
 
@@ -339,7 +365,9 @@ def test_the_takeoff_lights_up_what_is_in_a_row_and_takes_a_rate(trench):
     drawer.bar.by.setCurrentIndex(drawer.bar.by.findData("road"))
     drawer.bar.by.activated.emit(0)
     assert {i.group for i in model.items} >= {"Quillerby Rise", "Tansymoor Lane"}
-    user.session.edit("feet", lambda p, f: replace(p, settings=replace(p.settings, units=Units(system="us"))))
+    user.session.edit(
+        "feet", lambda p, f: replace(p, settings=replace(p.settings, units=Units(system="us")))
+    )
     user.settle()
     assert any(r[3] == "yd³" for r in model.table.rows)
 
@@ -348,9 +376,13 @@ def test_export_and_copy(trench, tmp_path):
     user = trench
     assert user.window.exchange.export_to(tmp_path / "q.xlsx")
     book = openpyxl.load_workbook(tmp_path / "q.xlsx")
-    assert {"Takeoff", "From digging to filling", "Overlaps", "By depth", "By stratum"} <= set(book.sheetnames)
+    assert {"Takeoff", "From digging to filling", "Overlaps", "By depth", "By stratum"} <= set(
+        book.sheetnames
+    )
     assert user.window.exchange.export_to(tmp_path / "q.csv")  # a file a table
-    assert {f.name for f in tmp_path.glob("*.csv")} == {f"q {name.lower()}.csv" for name in book.sheetnames}
+    assert {f.name for f in tmp_path.glob("*.csv")} == {
+        f"q {name.lower()}.csv" for name in book.sheetnames
+    }
     with open(tmp_path / "q takeoff.csv", newline="", encoding="utf-8") as f:
         written = list(csv.reader(f))
     assert written[0] == [c.value for c in book["Takeoff"][1]]
@@ -389,7 +421,9 @@ def test_a_trench_type_goes_out_and_comes_in_again(trench, tmp_path, monkeypatch
     button_of(user, "Types").click()
     page = panel(user).pages[1]
     wanted, starts = user.project.trench_types[page.key], []
-    monkeypatch.setattr("zumbert.app.panels.recordacts.file_to_write", lambda *a: starts.append(a[3]) or file)
+    monkeypatch.setattr(
+        "zumbert.app.panels.recordacts.file_to_write", lambda *a: starts.append(a[3]) or file
+    )
     monkeypatch.setattr("zumbert.app.panels.recordacts.file_to_read", lambda *a: file)
     button(user, "export trench type").click()
     assert starts[0].endswith(".toml")
@@ -417,7 +451,9 @@ def test_an_export_that_takes_long_is_cancelled(trench, tmp_path, monkeypatch):
 
 def test_an_export_cancelled_while_it_writes_leaves_no_file(trench, tmp_path, monkeypatch):
     user, work = trench, trench.window.exchange.work
-    monkeypatch.setattr("zumbert.exchange.csv.csv.writer", lambda f: work.give_up() or csv.DictWriter(f, []).writer)
+    monkeypatch.setattr(
+        "zumbert.exchange.csv.csv.writer", lambda f: work.give_up() or csv.DictWriter(f, []).writer
+    )
     assert not user.window.exchange.export_to(tmp_path / "q.csv")
     assert not list(tmp_path.iterdir())
 
@@ -436,7 +472,9 @@ def test_bands_and_trench_bottom_are_switched(trench):
 
 def test_a_project_without_pipes_has_an_empty_cross_section(trench):
     user = trench
-    user.session.edit("nothing", lambda p, f: replace(p, pipes={}, structures={}, pins={}, runs={}, decisions={}))
+    user.session.edit(
+        "nothing", lambda p, f: replace(p, pipes={}, structures={}, pins={}, runs={}, decisions={})
+    )
     user.settle()
     application().processEvents()
     cross(user).grab()

@@ -89,7 +89,11 @@ def test_selection_is_shared(user):
     halos = [m for m in _marks(user.section) if isinstance(m, (Stroke, Fill)) and m.role == "halo"]
     assert halos
     assert user.window.side.panel.title.text() == "Pipe S7 to S6"
-    user.click(user.section, *user.along(user.pipe("S9", "S8").id, 0.5), Qt.KeyboardModifier.ControlModifier)
+    user.click(
+        user.section,
+        *user.along(user.pipe("S9", "S8").id, 0.5),
+        Qt.KeyboardModifier.ControlModifier,
+    )
     assert len(user.session.state.pipes) == 2
     assert user.window.side.panel.title.text() == "2 selected"
     user.key(user.section, Qt.Key.Key_Escape)
@@ -162,7 +166,14 @@ def test_checks_are_live_and_a_click_goes_there_in_both_drawings(user):
     user.window.rail.buttons["checks"].click()
     user.settle()
     rows = user.window.side.panel.findChildren(FindingRow)
-    assert [r.finding.rule for r in rows] == ["adverse_fall", "drop_min", "size_order", "capacity", "cover_min"]  # worst first
+    # worst first
+    assert [r.finding.rule for r in rows] == [
+        "adverse_fall",
+        "drop_min",
+        "size_order",
+        "capacity",
+        "cover_min",
+    ]
     assert "cover 0.86 m" in rows[4].sentence.text()
     user.click(rows[0], 30, 20)
     lead = next(p for p in user.project.pipes.values() if p.label == "P25")
@@ -179,9 +190,17 @@ def test_checks_are_live_and_a_click_goes_there_in_both_drawings(user):
     pipe = user.look_at("S5", "S4")
     user.type(user.section, "40.5")  # no levels stage: a typed text has no ring here
     assert user.project.pipes[pipe.id] == pipe
-    user.session.edit("Lower", lambda p, f: replace(p, pipes={**p.pipes, pipe.id: replace(pipe, invert_down=40.5)}))
+    user.session.edit(
+        "Lower",
+        lambda p, f: replace(p, pipes={**p.pipes, pipe.id: replace(pipe, invert_down=40.5)}),
+    )
     user.settle()
-    assert [r.finding.rule for r in user.window.side.panel.findings.rows] == ["adverse_fall", "drop_min", "size_order", "capacity"]
+    assert [r.finding.rule for r in user.window.side.panel.findings.rows] == [
+        "adverse_fall",
+        "drop_min",
+        "size_order",
+        "capacity",
+    ]
     assert user.window.head.state.parts()[0][0] == "4 breaches"
 
 
@@ -202,7 +221,9 @@ def test_the_trench_stage_shows_volumes_and_bottom(user, tmp_path):
     assert user.session.state.trenches is None
 
 
-def test_what_was_placed_can_lend_its_origin_to_the_schedule_of_structures(user, tmp_path, monkeypatch):
+def test_what_was_placed_can_lend_its_origin_to_the_schedule_of_structures(
+    user, tmp_path, monkeypatch
+):
     asked, written = [], tmp_path / "q.xlsx"
     monkeypatch.setattr("zumbert.app.exchanging.file_to_write", lambda *a: written)
 
@@ -220,7 +241,9 @@ def test_what_was_placed_can_lend_its_origin_to_the_schedule_of_structures(user,
     user.window.exchange.export()  # nothing was placed: nothing is asked
     assert head() == "x (m)"
     ground = next(iter(user.project.surfaces))
-    user.session.edit("Place the ground", lambda p, f: place_surface(p, ground, Placing(1.0, 0.0, 5.0, 0.0)))
+    user.session.edit(
+        "Place the ground", lambda p, f: place_surface(p, ground, Placing(1.0, 0.0, 5.0, 0.0))
+    )
     pressed("As in Existing ground")
     user.window.exchange.export()
     assert head() == "x in Existing ground (m)" and "As in the project" in asked[0]
@@ -236,7 +259,9 @@ def test_undo_names_each_step_in_words(user):
         user.type(user.section, f"{level}")
         user.key(user.section.entry.field, Qt.Key.Key_Return)
     assert user.session.undo_names == ["Set the levels of P5"] * 3
-    entries = [a.text() for m in user.window.menu_of_actions().actions() for a in m.menu().actions()]
+    entries = [
+        a.text() for m in user.window.menu_of_actions().actions() for a in m.menu().actions()
+    ]
     assert any(t.startswith("Undo: Set the levels of P5") for t in entries)
     user.window._undo_times(2)
     assert user.project.pipes[pipe.id].invert_down == approx(40.6)
@@ -289,7 +314,10 @@ def test_a_broken_file_is_told_and_the_project_stays(user, tmp_path, monkeypatch
     assert "is not a project of Zumbert" in user.refusals[-1]
     assert user.project is before
     asked = []
-    monkeypatch.setattr("zumbert.app.files.ask", lambda parent, name, title, text, choices, **k: asked.append(text) or 1)
+    monkeypatch.setattr(
+        "zumbert.app.files.ask",
+        lambda parent, name, title, text, choices, **k: asked.append(text) or 1,
+    )
     assert not user.window.files.save_to(Path("/nowhere/at/all.zumbert"))
     assert user.project is before and "could not be written" in asked[0]
 
@@ -316,8 +344,15 @@ def test_full_keyboard_use(user):
     seen = set()
     for _ in range(5):
         user.do("zones")
-        seen.add(user.window.focusWidget().accessibleName() or user.window.focusWidget().objectName())
-    assert {"Plan", "Long section with level rows", "Run shown in the long section", "Stage Levels"} <= seen
+        seen.add(
+            user.window.focusWidget().accessibleName() or user.window.focusWidget().objectName()
+        )
+    assert {
+        "Plan",
+        "Long section with level rows",
+        "Run shown in the long section",
+        "Stage Levels",
+    } <= seen
     x = user.section.sight.x
     user.key(user.section, Qt.Key.Key_Right)
     assert user.section.sight.x > x
@@ -358,7 +393,10 @@ def test_a_very_long_run_and_a_label_with_quotes(qtbot, errors, tmp_path):
 
     project = chain([(49.0 - i * 0.05, 48.97 - i * 0.05) for i in range(300)])
     name = 'S"1" <b>&'
-    project = replace(project, structures={**project.structures, "S1": replace(project.structures["S1"], label=name)})
+    project = replace(
+        project,
+        structures={**project.structures, "S1": replace(project.structures["S1"], label=name)},
+    )
     save(project, tmp_path / 'a "b".zumbert')
     window = Window(load(tmp_path / 'a "b".zumbert'), tmp_path / 'a "b".zumbert')
     qtbot.addWidget(window)
@@ -385,7 +423,8 @@ def test_while_one_zooms_the_drawings_are_stretched_in_place_then_made_anew(user
     offset = view._offset
     timers = view.settling, user.section.settling
     for timer in timers:
-        timer.setInterval(60_000)  # the zoom goes on until it is ended here, however slow the machine
+        # the zoom goes on until it is ended here, however slow the machine
+        timer.setInterval(60_000)
     user.wheel(view, 400, 120, 2)
     [[x1, y1]] = view.sight.to_drawing(np.array([[s4.x, s4.y]])).tolist()
     assert (x0, y0) != approx((x1, y1), abs=1.0)

@@ -1,4 +1,6 @@
-"""Least cover on random surfaces with holes, under straight and curved pipes, against a sampling at 1 mm."""
+"""Least cover on random surfaces with holes, under straight and curved pipes, against a sampling
+at 1 mm.
+"""
 
 import numpy as np
 import pytest
@@ -36,18 +38,26 @@ def surface(rng, hole):
 def test_no_sample_is_under_the_least_cover_and_one_is_as_low(seed, curved):
     rng = np.random.default_rng(seed)
     p = add_surface(new_project("random"), "ground", "existing", *surface(rng, hole=seed % 3 == 0))
-    p = with_structure(with_structure(p, "A", 0, float(rng.uniform(-5, 5))), "B", 60, float(rng.uniform(-5, 5)))
+    p = with_structure(
+        with_structure(p, "A", 0, float(rng.uniform(-5, 5))), "B", 60, float(rng.uniform(-5, 5))
+    )
     p = with_pipe(p, "P1", "A", "B", float(rng.uniform(47, 49)), float(rng.uniform(46, 48)))
     if curved:
-        p = replace(p, pipes={P1: replace(p.pipes[P1], through=Free(30.0, float(rng.uniform(6, 14))))})
+        p = replace(
+            p, pipes={P1: replace(p.pipes[P1], through=Free(30.0, float(rng.uniform(6, 14))))}
+        )
     facts = analyse(p)
     f = facts.pipes[P1]
     end = f.span.length - f.span.reach_down
     s = np.append(np.arange(f.span.reach_up, end, 0.001), end)
     line = f.span.barrel
-    cover = level_at(line, s) - (f.pipe.invert_up - f.slope * (s - f.quoted_from) + f.outside_height)
+    cover = level_at(line, s) - (
+        f.pipe.invert_up - f.slope * (s - f.quoted_from) + f.outside_height
+    )
     corners = line.s[(line.s >= s[0]) & (line.s <= s[-1])]
-    at_corners = level_at(line, corners) - (f.pipe.invert_up - f.slope * (corners - f.quoted_from) + f.outside_height)
+    at_corners = level_at(line, corners) - (
+        f.pipe.invert_up - f.slope * (corners - f.quoted_from) + f.outside_height
+    )
     assert f.cover.least <= np.nanmin(cover) + 1e-9
     assert f.cover.least >= min(np.nanmin(cover), np.nanmin(at_corners)) - 1e-6
     assert f.cover.greatest >= np.nanmax(cover) - 1e-9

@@ -66,9 +66,13 @@ def test_the_room_is_that_of_brute_force(seed):
         f = facts.pipes[r.pipe]
         g = None if r.service else facts.pipes[r.other]
         other, size = (
-            (service_axis(p.services[r.other]), p.services[r.other].size / 2) if g is None else (axis(g), g.inside / 2 + g.wall)
+            (service_axis(p.services[r.other]), p.services[r.other].size / 2)
+            if g is None
+            else (axis(g), g.inside / 2 + g.wall)
         )
-        assert r.clear == approx(between_pieces(axis(f), other).min() - f.inside / 2 - f.wall - size, abs=1e-9)
+        assert r.clear == approx(
+            between_pieces(axis(f), other).min() - f.inside / 2 - f.wall - size, abs=1e-9
+        )
 
 
 def test_what_moving_an_end_does_is_what_the_moved_pipe_has():
@@ -80,10 +84,12 @@ def test_what_moving_an_end_does_is_what_the_moved_pipe_has():
         for by in (-0.3, 0.0, 0.2):
             moved = facts_of(set_invert(p, P1, end, f.pipe.invert(end) + by))
             [r] = rooms(moved)
-            assert room_when_moved(facts, f, other, end, np.array([by]))[0] == approx(r.clear, abs=1e-9)
+            assert room_when_moved(facts, f, other, end, np.array([by]))[0] == approx(
+                r.clear, abs=1e-9
+            )
 
 
-# -- in which order findings are gone through ---------------------------------------------------------------------------
+# -- in which order findings are gone through ------------------------------------------------------
 
 
 DEMO = demo_project()
@@ -93,9 +99,21 @@ FOUND = check(DEMO, FACTS)
 
 def test_findings_are_arranged_and_the_worst_comes_first():
     [group] = arranged(FACTS, FOUND, "worst")
-    assert [f.rule for f in group.findings] == ["adverse_fall", "drop_min", "size_order", "capacity", "cover_min"]
+    assert [f.rule for f in group.findings] == [
+        "adverse_fall",
+        "drop_min",
+        "size_order",
+        "capacity",
+        "cover_min",
+    ]
     by_rule = arranged(FACTS, FOUND, "rule")
-    assert [g.title for g in by_rule] == ["Least cover", "Adverse fall", "Capacity", "Least drop", "Size order"]
+    assert [g.title for g in by_rule] == [
+        "Least cover",
+        "Adverse fall",
+        "Capacity",
+        "Least drop",
+        "Size order",
+    ]
     assert {g.title for g in arranged(FACTS, FOUND, "object")} == {"P2", "P5", "P25", "S6", "S9"}
     assert {g.title for g in arranged(FACTS, FOUND, "run")} == {"S13 to HW1", "G6R to HW1"}
     assert arranged(FACTS, [], "worst") == []
@@ -107,7 +125,11 @@ def test_decided_findings_come_last_and_can_be_shown_alone():
     assert [f.rule for f in arranged(FACTS, found, "worst")[0].findings][-1] == "adverse_fall"
     assert [f.rule for f in wanted(FACTS, found, Wanted(which="decided"))] == ["adverse_fall"]
     assert len(wanted(FACTS, found, Wanted(which="open"))) == 4
-    assert {b.rule: (b.breaches, b.cautions, b.decided) for b in bars(found)}["adverse_fall"] == (0, 0, 1)
+    assert {b.rule: (b.breaches, b.cautions, b.decided) for b in bars(found)}["adverse_fall"] == (
+        0,
+        0,
+        1,
+    )
 
 
 def test_findings_are_searched_by_their_words_and_by_rule():

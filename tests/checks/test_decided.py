@@ -25,12 +25,20 @@ def findings(project):
 
 
 def accepted(project, rule="cover_min"):
-    return decide(project, [f for f in findings(project) if f.rule == rule], "toe of the headwall", "AB")
+    return decide(
+        project, [f for f in findings(project) if f.rule == rule], "toe of the headwall", "AB"
+    )
 
 
 def lowered(project, by):
     p = project.pipes[PipeId("P1")]
-    return replace(project, pipes={**project.pipes, p.id: replace(p, invert_up=p.invert_up - by, invert_down=p.invert_down - by)})
+    return replace(
+        project,
+        pipes={
+            **project.pipes,
+            p.id: replace(p, invert_up=p.invert_up - by, invert_down=p.invert_down - by),
+        },
+    )
 
 
 def state(project, rule="cover_min"):
@@ -43,7 +51,12 @@ def test_an_accepted_finding_stays_listed_and_counts_no_more():
     assert found.decided == 1
     f = state(accepted(v_project()))
     assert f.decided
-    assert (f.look, f.decision.reason, f.decision.by, f.decision.value) == ("decided", "toe of the headwall", "AB", approx(0.305))
+    assert (f.look, f.decision.reason, f.decision.by, f.decision.value) == (
+        "decided",
+        "toe of the headwall",
+        "AB",
+        approx(0.305),
+    )
     assert verdict(f) == "accepted by AB: toe of the headwall"
 
 
@@ -65,7 +78,9 @@ def test_it_opens_again_when_it_gets_worse_or_its_limit_changes(change, why):
 
 
 def test_it_opens_again_when_its_place_moves_over_a_metre():
-    p, _ = add_service(chain([(48.0, 47.5)]), "power", [(25.0, -10.0, 48.3), (25.0, 10.0, 48.3)], "E1", 0.1, 0.3)
+    p, _ = add_service(
+        chain([(48.0, 47.5)]), "power", [(25.0, -10.0, 48.3), (25.0, 10.0, 48.3)], "E1", 0.1, 0.3
+    )
     p = accepted(p, "clearance")
     key = next(iter(p.services))
 
@@ -81,7 +96,10 @@ def test_it_opens_again_when_its_place_moves_over_a_metre():
 def test_levels_may_move_together_as_long_as_the_room_between_them_stays():
     p = chain([(48.0, 47.5), (47.6, 47.0)])  # the outlet over the inlet's invert
     p = accepted(p, "outlet_lowest")
-    both = {k: replace(q, invert_up=q.invert_up - 0.2, invert_down=q.invert_down - 0.2) for k, q in p.pipes.items()}
+    both = {
+        k: replace(q, invert_up=q.invert_up - 0.2, invert_down=q.invert_down - 0.2)
+        for k, q in p.pipes.items()
+    }
     assert state(replace(p, pipes=both), "outlet_lowest").decided
     assert state(with_pipe(p, "P2", "S2", "S3", 47.65, 47.0), "outlet_lowest").reopened == "worse"
 
@@ -127,8 +145,13 @@ def test_a_drag_that_makes_it_worse_opens_it_with_the_findings_kept():
     after = check(worse, analyse(worse, facts), kept)
     assert next(f for f in after if f.rule == "cover_min").reopened == "worse"
     assert (after.breaches, after.decided) == (kept.breaches + 1, 0)
-    moved = replace(worse, structures={**worse.structures, "A": replace(worse.structures["A"], place=Free(0.5, 0.0))})
-    assert check(moved, analyse(moved, analyse(worse, facts)), after) == check(moved, analyse(moved))
+    moved = replace(
+        worse,
+        structures={**worse.structures, "A": replace(worse.structures["A"], place=Free(0.5, 0.0))},
+    )
+    assert check(moved, analyse(moved, analyse(worse, facts)), after) == check(
+        moved, analyse(moved)
+    )
 
 
 def test_two_structures_of_one_rule_are_decided_one_by_one():

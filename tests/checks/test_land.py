@@ -12,7 +12,8 @@ from zumbert.edits.land import add_land
 from zumbert.model.ids import PipeId
 from zumbert.model.structure import Free
 
-RUN = chain([(48.0, 47.5), (47.4, 47.0)])  # S1, S2, S3 at x 0, 50, 100 on y 0; chambers 1.2 m inside
+# S1, S2, S3 at x 0, 50, 100 on y 0; chambers 1.2 m inside
+RUN = chain([(48.0, 47.5), (47.4, 47.0)])
 
 
 def box(x0, x1, y0=-5.0, y1=5.0):
@@ -31,11 +32,16 @@ def found(project):
 
 
 def test_a_pipe_between_two_areas_tells_the_stretch_and_its_length():
-    project = land_of(("reserve", box(-10, 20)), ("easement", box(32, 60)), ("property", box(20, 32)))
+    project = land_of(
+        ("reserve", box(-10, 20)), ("easement", box(32, 60)), ("property", box(20, 32))
+    )
     pipe, outlet, s3 = found(project)
     assert (pipe.pipe, pipe.value, pipe.distance) == ("P1", approx(12.0), approx(26.0))
     assert pipe.stretches == ((approx(20.0), approx(32.0)),)
-    assert said(project, pipe) == "Pipe S1 to S2 lies outside the land over 12.00 m, at 26.00 m from S1."
+    assert (
+        said(project, pipe)
+        == "Pipe S1 to S2 lies outside the land over 12.00 m, at 26.00 m from S1."
+    )
     # P2 from the wall of S2 at 50.6 to the outfall at 100: outside from 60 on
     assert (outlet.pipe, outlet.value) == ("P2", approx(40.0))
     assert (s3.structure, s3.value) == ("S3", approx(40.0))
@@ -43,7 +49,8 @@ def test_a_pipe_between_two_areas_tells_the_stretch_and_its_length():
 
 def test_areas_that_touch_are_one_and_without_areas_nothing_is_told():
     assert found(RUN) == []
-    assert found(land_of(("property", box(-10, 20)))) == []  # private land alone forbids nothing that is not said
+    # private land alone forbids nothing that is not said
+    assert found(land_of(("property", box(-10, 20)))) == []
     assert found(land_of(("reserve", box(-10, 50)), ("easement", box(50, 110)))) == []
 
 
@@ -76,7 +83,9 @@ def test_judged_anew_when_the_land_changes():
     facts = facts_of(RUN)
     before = check(RUN, facts)
     project = land_of(("reserve", box(-10, 20)))
-    assert [label_of(project, f) for f in check(project, facts_of(project), before) if f.rule == "land"] == ["P1", "P2", "S2", "S3"]
+    assert [
+        label_of(project, f) for f in check(project, facts_of(project), before) if f.rule == "land"
+    ] == ["P1", "P2", "S2", "S3"]
     again = analyse(replace(RUN, land=project.land), facts)
     assert again.land is not None and facts.land is None
     assert analyse(replace(again.project, name="other"), again).land is again.land  # joined once

@@ -12,7 +12,16 @@ from tests.build import chain, facts_of, v_project, with_pipe, with_structure
 from zumbert.analysis import analyse
 from zumbert.checks import RULES, check
 from zumbert.checks.finding import Bound, Rule
-from zumbert.checks.legal import FLATTER, Constraint, cover_bound, end_range, least_breach, rows, shallowest, shift_range
+from zumbert.checks.legal import (
+    FLATTER,
+    Constraint,
+    cover_bound,
+    end_range,
+    least_breach,
+    rows,
+    shallowest,
+    shift_range,
+)
 from zumbert.checks.limits import drop_limit
 from zumbert.edits.levels import set_invert, shift_pipe
 
@@ -38,7 +47,8 @@ def broken(project):
 
 
 def test_the_dip_bounds_the_end():
-    # at 30 m, half-way: invert there <= 29 - 0.9 - 0.345 = 27.755; the other end at 28.5: 2 x 27.755 - 28.5 = 27.010
+    # at 30 m, half-way: invert there <= 29 - 0.9 - 0.345 = 27.755; the other end at 28.5: 2 x
+    # 27.755 - 28.5 = 27.010
     facts = facts_of(v_project())
     r = end_range(facts, facts.pipes["P1"], "down")
     assert (r.high, r.high_rule) == (approx(27.010), "cover_min")
@@ -53,7 +63,14 @@ def test_just_inside_the_band_every_rule_is_kept_and_just_outside_one_is_broken(
     r = end_range(facts, facts.pipes["P2"], end)
     assume(not r.empty)
     kept = set_invert(p, "P2", end, (r.low + r.high) / 2)
-    other_end_alone = broken(kept) & {"drop_min", "drop_max", "crowns", "outlet_lowest", "cover_min", "cover_max"}
+    other_end_alone = broken(kept) & {
+        "drop_min",
+        "drop_max",
+        "crowns",
+        "outlet_lowest",
+        "cover_min",
+        "cover_max",
+    }
     far = "S2" if end == "down" else "S3"
     about_far = {f.rule for f in check(kept, facts_of(kept)) if f.structure == far}
     assert broken(kept) - about_far == set() or other_end_alone <= about_far
@@ -92,7 +109,9 @@ def test_the_shallowest_is_at_a_corner_and_nothing_legal_is_shallower():
         a, b = u + rng.normal(0, 0.4), d + rng.normal(0, 0.4)
         if all(r.a * a + r.b * b <= r.c for r in all_rows):
             assert a + b <= u + d + 1e-9
-    assert analyse(set_invert(set_invert(v_project(), "P1", "up", u), "P1", "down", d)).pipes["P1"].cover.least == approx(0.9)
+    assert analyse(set_invert(set_invert(v_project(), "P1", "up", u), "P1", "down", d)).pipes[
+        "P1"
+    ].cover.least == approx(0.9)
 
 
 def test_how_far_a_rule_must_be_eased():
@@ -108,10 +127,15 @@ def test_how_far_a_rule_must_be_eased():
 
 
 def test_the_band_holds_the_rules_of_the_chambers():
-    # cover of -1 m lets the pipe up: then its crown has to stay under the rim of 50.0: invert under 49.7
+    # cover of -1 m lets the pipe up: then its crown has to stay under the rim of 50.0: invert under
+    # 49.7
     p = chain([(48.6, 48.2), (48.1, 47.7), (47.3, 46.9)])
     any_depth = {**p.types, "manhole-1200": replace(p.types["manhole-1200"], depth_min=None)}
-    loose = replace(p, types=any_depth, standards={k: replace(s, cover_min=-1.0) for k, s in p.standards.items()})
+    loose = replace(
+        p,
+        types=any_depth,
+        standards={k: replace(s, cover_min=-1.0) for k, s in p.standards.items()},
+    )
     facts = facts_of(loose)
     r = end_range(facts, facts.pipes["P1"], "up")
     assert (r.high, r.high_rule) == (approx(49.7, abs=2e-5), "rim_above_crowns")
@@ -130,14 +154,16 @@ def test_the_band_holds_the_rules_of_the_chambers():
 
 
 def test_of_nearly_equal_sums_the_flatter_pipe_is_taken():
-    # a dip at a share t of 60 m that lets the line through 10.0: at 0.4 % and at 3.33 % the sums are 20 -+ (1 - 2 t) of the fall
+    # a dip at a share t of 60 m that lets the line through 10.0: at 0.4 % and at 3.33 % the sums
+    # are 20 -+ (1 - 2 t) of the fall
     def found(t):
         dip = [Constraint(1 - t, t, 10.0, "cover_min")]
         slopes = [Constraint(-1, 1, -0.24, "slope_min"), Constraint(1, -1, 2.0, "slope_max")]
         u, d = shallowest([*dip, *slopes])
         return u - d
 
-    # exactly half-way both give 20.0; 0.6 m beyond, the steep one is 0.02 x 1.76 = 0.035 m higher in sum
+    # exactly half-way both give 20.0; 0.6 m beyond, the steep one is 0.02 x 1.76 = 0.035 m higher
+    # in sum
     assert [found(t) for t in (0.49, 0.5, 0.51, 0.52)] == approx([0.24] * 4)
     assert found(0.6) == approx(2.0)  # 0.2 x 1.76 = 0.35 m: it counts
 
@@ -147,14 +173,23 @@ def test_a_bend_over_the_end_of_a_class_by_rounding_counts_in_it():
     table = ((15.0, 0.02), (45.0, 0.05), (180.0, 0.1))
     p = replace(p, standards={k: replace(s, drop_min=table) for k, s in p.standards.items()})
     s = p.structures["S2"]
-    assert [drop_limit(p, s, v) for v in (15.0, 15.00008, 15.004, 15.006, 45.003)] == [0.02, 0.02, 0.02, 0.05, 0.05]
+    assert [drop_limit(p, s, v) for v in (15.0, 15.00008, 15.004, 15.006, 45.003)] == [
+        0.02,
+        0.02,
+        0.02,
+        0.05,
+        0.05,
+    ]
 
 
 def test_abandoned_pipes_say_nothing_of_a_chamber_in_use():
     p = chain([(48.6, 48.2), (48.1, 47.7)])
     p = with_structure(p, "X", 50.0, 30.0)
     p = with_pipe(p, "OLD", "X", "S2", 47.0, 46.0)
-    live, dead = p, replace(p, pipes={**p.pipes, "OLD": replace(p.pipes["OLD"], status="abandoned")})
+    live, dead = (
+        p,
+        replace(p, pipes={**p.pipes, "OLD": replace(p.pipes["OLD"], status="abandoned")}),
+    )
     f = facts_of(dead).structures["S2"]
     assert (f.lowest, f.depth, len(f.drops)) == (48.1, approx(1.9), 1)
     assert f.sump_level == facts_of(chain([(48.6, 48.2), (48.1, 47.7)])).structures["S2"].sump_level
@@ -164,14 +199,30 @@ def test_abandoned_pipes_say_nothing_of_a_chamber_in_use():
 
 @st.composite
 def systems(draw):
-    """Rows as a pipe has them over random ground, with and without neighbours; some that nothing keeps."""
+    """Rows as a pipe has them over random ground, with and without neighbours; some that nothing
+    keeps.
+    """
     n = draw(st.integers(1, 30))
     rng = np.random.default_rng(draw(st.integers(0, 100_000)))
     t, long = np.sort(rng.uniform(0, 1, n)), rng.uniform(20, 80)
-    z = 50 + rng.normal(0, 1) * t + rng.choice([-2.0, 2.0, 0.0]) * (t - 0.5) ** 2 + rng.normal(0, 0.05, n)
-    made = [Constraint(1 - s, s, v - 1.245, "cover_min") for s, v in zip(t.tolist(), z.tolist(), strict=True)]
-    made += [Constraint(s - 1, -s, 6 - v, "cover_max") for s, v in zip(t.tolist(), z.tolist(), strict=True)]
-    made += [Constraint(-1, 1, -0.004 * long, "slope_min"), Constraint(1, -1, 0.1 * long, "slope_max")]
+    z = (
+        50
+        + rng.normal(0, 1) * t
+        + rng.choice([-2.0, 2.0, 0.0]) * (t - 0.5) ** 2
+        + rng.normal(0, 0.05, n)
+    )
+    made = [
+        Constraint(1 - s, s, v - 1.245, "cover_min")
+        for s, v in zip(t.tolist(), z.tolist(), strict=True)
+    ]
+    made += [
+        Constraint(s - 1, -s, 6 - v, "cover_max")
+        for s, v in zip(t.tolist(), z.tolist(), strict=True)
+    ]
+    made += [
+        Constraint(-1, 1, -0.004 * long, "slope_min"),
+        Constraint(1, -1, 0.1 * long, "slope_max"),
+    ]
     low = 48.8 - rng.uniform(0, 4)
     if draw(st.booleans()):
         made += [Constraint(0, -1, -low, "drop_min"), Constraint(0, 1, low + 0.6, "drop_max")]

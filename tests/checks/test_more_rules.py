@@ -24,19 +24,27 @@ def rules_of(project):
     return {f.rule for f in check(project, facts_of(project))}
 
 
-# -- velocity ----------------------------------------------------------------------------------------------------------
+# -- velocity --------------------------------------------------------------------------------------
 
 
 @pytest.mark.parametrize(("formula", "v"), [("manning", 1.3680), ("colebrook-white", 1.5681)])
 def test_velocity_at_full_bore_as_worked_out_in_the_reference(formula, v):
     assert full_velocity(formula, 0.3, 0.01, 0.013, 0.0006) == approx(v, abs=5e-5)
-    assert slope_for(formula, 0.3, full_velocity(formula, 0.3, 0.01, 0.013, 0.0006), 0.013, 0.0006) == approx(0.01, rel=1e-9)
+    assert slope_for(
+        formula, 0.3, full_velocity(formula, 0.3, 0.01, 0.013, 0.0006), 0.013, 0.0006
+    ) == approx(0.01, rel=1e-9)
 
 
 def test_a_pipe_that_does_not_fall_has_no_velocity():
-    assert full_velocity("manning", 0.3, 0.0, 0.013, 0.0006) == full_velocity("colebrook-white", 0.3, -0.1, 0.013, 0.0006) == 0.0
+    assert (
+        full_velocity("manning", 0.3, 0.0, 0.013, 0.0006)
+        == full_velocity("colebrook-white", 0.3, -0.1, 0.013, 0.0006)
+        == 0.0
+    )
     assert slope_for("colebrook-white", 0.3, 0.0, 0.013, 0.0006) == 0.0
-    assert "velocity_min" not in rules_of(chain([(48.0, 48.0), (47.9, 47.4)]))  # level: too flat, and nothing else
+    assert "velocity_min" not in rules_of(
+        chain([(48.0, 48.0), (47.9, 47.4)])
+    )  # level: too flat, and nothing else
     assert "velocity_min" not in rules_of(chain([(48.0, 48.3), (48.2, 47.7)]))
 
 
@@ -47,7 +55,9 @@ def run_at(slope, size="150"):
 LIMIT_150 = slope_for("manning", 0.15, 0.75, 0.013, 0.0006)
 
 
-@pytest.mark.parametrize(("slope", "broken"), [(0.01, False), (LIMIT_150, False), (LIMIT_150 - 1e-5, True)])
+@pytest.mark.parametrize(
+    ("slope", "broken"), [(0.01, False), (LIMIT_150, False), (LIMIT_150 - 1e-5, True)]
+)
 def test_least_velocity(slope, broken):
     assert bool(of(run_at(slope), "velocity_min")) is broken
     assert "slope_min" not in rules_of(run_at(slope))
@@ -55,8 +65,16 @@ def test_least_velocity(slope, broken):
 
 def test_a_velocity_finding_says_the_slope_that_it_takes():
     [f] = of(run_at(0.006), "velocity_min")
-    assert (f.pipe, f.severity, f.value, f.limit) == ("P1", "breach", approx(0.66755, abs=1e-5), 0.75)
-    assert said(run_at(0.006), f) == "Pipe S1 to S2 runs full at 0.67 m/s, needs 0.75 m/s: a slope of 0.76 %."
+    assert (f.pipe, f.severity, f.value, f.limit) == (
+        "P1",
+        "breach",
+        approx(0.66755, abs=1e-5),
+        0.75,
+    )
+    assert (
+        said(run_at(0.006), f)
+        == "Pipe S1 to S2 runs full at 0.67 m/s, needs 0.75 m/s: a slope of 0.76 %."
+    )
 
 
 def test_greatest_velocity_and_its_bound():
@@ -83,7 +101,7 @@ def test_velocity_goes_by_the_roughness_and_the_formula_of_the_project():
     assert of(run_at(0.006, Bore(0.15, 0.025)), "velocity_min")  # no catalogue: rough as concrete
 
 
-# -- chambers ----------------------------------------------------------------------------------------------------------
+# -- chambers --------------------------------------------------------------------------------------
 
 
 @pytest.mark.parametrize(
@@ -103,14 +121,17 @@ def test_smallest_chamber_goes_by_the_largest_pipe(kind, size, broken):
 
 
 def test_a_small_chamber_in_words_and_a_rectangle_by_its_shorter_side():
-    p = with_structure(chain([(47.0, 46.5), (46.4, 45.9)], size="750"), "S2", 50, kind="manhole-1500x1200")
+    p = with_structure(
+        chain([(47.0, 46.5), (46.4, 45.9)], size="750"), "S2", 50, kind="manhole-1500x1200"
+    )
     f = next(f for f in of(p, "chamber_size") if f.structure == "S2")
     assert (f.value, f.limit, f.partner, f.fixes) == (1.2, 1.8, "P1", ("larger_chamber",))
     assert said(p, f) == "S2 is 1.20 m inside, needs 1.80 m for DN 750."
 
 
 @pytest.mark.parametrize(
-    ("kind", "size", "broken"), [("gully-450", "225", False), ("gully-450", "300", True), ("headwall", "900", False)]
+    ("kind", "size", "broken"),
+    [("gully-450", "225", False), ("gully-450", "300", True), ("headwall", "900", False)],
 )
 def test_largest_pipe_of_a_type(kind, size, broken):
     p = with_structure(chain([(47.0, 46.5)], size=size), "S1", 0, kind=kind)
@@ -127,7 +148,9 @@ def test_a_pipe_too_large_is_told_once_and_an_abandoned_one_is_not():
 
 
 def meeting(degrees, level=46.0, kind="manhole-1200"):
-    """S2 with an outlet to the east and an inlet that comes from so many degrees beside it, DN 300 both."""
+    """S2 with an outlet to the east and an inlet that comes from so many degrees beside it, DN
+    300 both.
+    """
     p = chain([(46.0, 45.5)])
     p = with_structure(p, "S1", 0, kind=kind)
     a = radians(degrees)
@@ -146,10 +169,15 @@ def test_wall_between_openings_passes_fails_and_holds_at_the_limit():
     assert not of(meeting(at + 1e-6), "wall_openings")
     assert not of(meeting(at - 1e-5), "wall_openings")  # within a millionth of a metre
     [f] = of(meeting(at - 0.1), "wall_openings")
-    assert said(meeting(at - 0.1), f) == "At S1 0.099 m of wall is left between PX and P1, needs 0.100 m."
+    assert (
+        said(meeting(at - 0.1), f)
+        == "At S1 0.099 m of wall is left between PX and P1, needs 0.100 m."
+    )
     [f] = of(meeting(20.0), "wall_openings")
     assert f.value < 0
-    assert said(meeting(20.0), f) == "At S1 the openings of PX and P1 run into each other by 0.19 m."
+    assert (
+        said(meeting(20.0), f) == "At S1 the openings of PX and P1 run into each other by 0.19 m."
+    )
 
 
 def test_openings_at_other_levels_or_in_no_chamber_are_not_judged():
@@ -160,16 +188,22 @@ def test_openings_at_other_levels_or_in_no_chamber_are_not_judged():
 
 def test_openings_in_a_rectangle_go_along_its_faces():
     p = meeting(90.0, kind="manhole-1500x1200")
-    p = replace(p, structures={k: replace(s, rotation=radians(90)) for k, s in p.structures.items()})  # its axis to the east
+    # its axis to the east
+    p = replace(
+        p, structures={k: replace(s, rotation=radians(90)) for k, s in p.structures.items()}
+    )
     [f] = of(with_standard(p, wall_gap=2.0), "wall_openings")
-    assert f.value == approx(0.6 + 0.75 - 0.39)  # round the corner, from the middle of one face to that of the next
+    # round the corner, from the middle of one face to that of the next
+    assert f.value == approx(0.6 + 0.75 - 0.39)
     p = meeting(30.0, kind="manhole-1500x1200")
-    p = replace(p, structures={k: replace(s, rotation=radians(90)) for k, s in p.structures.items()})
+    p = replace(
+        p, structures={k: replace(s, rotation=radians(90)) for k, s in p.structures.items()}
+    )
     [f] = of(with_standard(p, wall_gap=2.0), "wall_openings")
     assert f.value == approx(0.75 * 3**-0.5 - 0.195 - 0.195 / cos(radians(30)))
 
 
-# -- clearance ---------------------------------------------------------------------------------------------------------
+# -- clearance -------------------------------------------------------------------------------------
 
 AXIS = 48.0 - 0.25 + 0.15  # of P1, half way
 
@@ -183,9 +217,17 @@ def test_clearance_as_worked_out_in_the_reference():
     p = crossed(AXIS + 0.4)
     [f] = of(p, "clearance")
     flat = 0.400 * cos(asin(0.5 / (50**2 + 0.5**2) ** 0.5))  # the pipe falls by 1 %
-    assert (f.pipe, f.severity, f.value, f.limit) == ("P1", "caution", approx(flat - 0.195 - 0.055, abs=1e-9), 0.3)
+    assert (f.pipe, f.severity, f.value, f.limit) == (
+        "P1",
+        "caution",
+        approx(flat - 0.195 - 0.055, abs=1e-9),
+        0.3,
+    )
     assert f.distance == approx(25.0, abs=0.01)
-    assert said(p, f) == "Pipe S1 to S2 is 0.150 m clear of E1 power at 25.00 m from S1, needs 0.300 m."
+    assert (
+        said(p, f)
+        == "Pipe S1 to S2 is 0.150 m clear of E1 power at 25.00 m from S1, needs 0.300 m."
+    )
 
 
 def test_clearance_passes_holds_at_its_limit_and_does_not_apply():
@@ -202,7 +244,12 @@ def test_clearance_passes_holds_at_its_limit_and_does_not_apply():
 def test_touching_and_cutting_are_breaches_and_no_clearance_besides():
     p = crossed(AXIS + 0.1)
     [f] = of(p, "clash")
-    assert (f.severity, f.value, f.limit, f.other) == ("breach", approx(0.1 - 0.25, abs=1e-5), 0.0, next(iter(p.services)))
+    assert (f.severity, f.value, f.limit, f.other) == (
+        "breach",
+        approx(0.1 - 0.25, abs=1e-5),
+        0.0,
+        next(iter(p.services)),
+    )
     assert said(p, f) == "Pipe S1 to S2 runs into E1 power by 0.150 m, at 25.00 m from S1."
     assert not of(p, "clearance")
     [(a, b)] = f.stretches
@@ -220,7 +267,9 @@ def test_a_near_parallel_is_found_along_its_length():
 def two_systems(level, between=0.0):
     """A pipe of another network across P1, its axis at a level."""
     p = with_structure(with_structure(SOUND, "X", 25, -20), "Y", 25, 20, kind="outfall")
-    return with_standard(with_pipe(p, "PX", "X", "Y", level + 0.05, level - 0.15), clearance_min=between)
+    return with_standard(
+        with_pipe(p, "PX", "X", "Y", level + 0.05, level - 0.15), clearance_min=between
+    )
 
 
 def test_pipes_that_no_structure_joins_keep_clear_of_each_other():
@@ -242,7 +291,7 @@ def test_pipes_that_meet_in_a_structure_are_not_tested_and_a_pair_is_told_once()
     assert not of(gone, "clash")
 
 
-# -- how all hangs together --------------------------------------------------------------------------------------------
+# -- how all hangs together ------------------------------------------------------------------------
 
 
 def test_two_outlets_are_a_caution():
@@ -289,7 +338,13 @@ def test_a_pipe_whose_chambers_meet_has_no_length():
 
 
 def test_a_label_is_used_once_among_structures_and_once_among_pipes():
-    p = replace(SOUND, structures={**SOUND.structures, "S2": replace(SOUND.structures[StructureId("S2")], label="S1")})
+    p = replace(
+        SOUND,
+        structures={
+            **SOUND.structures,
+            "S2": replace(SOUND.structures[StructureId("S2")], label="S1"),
+        },
+    )
     [f] = of(p, "duplicate_label")
     assert (f.structure, f.pipe, f.severity) == ("S2", None, "breach")
     p = replace(SOUND, pipes={**SOUND.pipes, "P2": replace(SOUND.pipes[PipeId("P2")], label="P1")})
@@ -302,5 +357,8 @@ def test_a_label_is_used_once_among_structures_and_once_among_pipes():
 
 def test_type_of_the_catalogue_is_read_for_each_rule():
     p = with_structure(SOUND, "S2", 50, kind="manhole-1050")
-    wider = replace(p, types={**p.types, "manhole-1050": replace(p.types[TypeKey("manhole-1050")], dn_max=225.0)})
+    wider = replace(
+        p,
+        types={**p.types, "manhole-1050": replace(p.types[TypeKey("manhole-1050")], dn_max=225.0)},
+    )
     assert [f.structure for f in of(wider, "largest_pipe")] == ["S2"]

@@ -3,7 +3,15 @@
 import pytest
 from msgspec.structs import replace
 
-from tests.build import chain, facts_of, grounded, road_project, v_project, with_pipe, with_structure
+from tests.build import (
+    chain,
+    facts_of,
+    grounded,
+    road_project,
+    v_project,
+    with_pipe,
+    with_structure,
+)
 from tests.checks.test_more_rules import AXIS, crossed
 from tests.checks.test_rules import SOUND, with_standard
 from zumbert.checks import RULES, check
@@ -16,7 +24,9 @@ from zumbert.model.structure import FixedRim
 
 
 def dipped():
-    """The V of the reference, its lower end an outfall and its upper one deep enough for its type."""
+    """The V of the reference, its lower end an outfall and its upper one deep enough for its
+    type.
+    """
     return with_structure(v_project(), "B", 60, kind="outfall")
 
 
@@ -26,10 +36,14 @@ def labelled(of, key, label):
 
 
 def ring():
-    """Three flat structures in a ring by a pipe to each, with a way out; all that a ring breaks by its levels is off."""
+    """Three flat structures in a ring by a pipe to each, with a way out; all that a ring breaks
+    by its levels is off.
+    """
     p = with_structure(SOUND, "X", 25, 30)
     p = with_pipe(with_pipe(p, "PX", "S2", "X", 47.4, 47.2), "PY", "X", "S1", 47.15, 48.1)
-    off = dict.fromkeys(("adverse_fall", "many_outlets", "drop_min", "outlet_lowest", "crowns", "deflection"), "off")
+    off = dict.fromkeys(
+        ("adverse_fall", "many_outlets", "drop_min", "outlet_lowest", "crowns", "deflection"), "off"
+    )
     return with_standard(p, weights=off)
 
 
@@ -58,11 +72,15 @@ def square():
 
 def overflow():
     """An overflow from S2, over the outlet."""
-    return with_pipe(with_structure(SOUND, "X", 50, 30, kind="outfall"), "PX", "S2", "X", 47.45, 47.0)
+    return with_pipe(
+        with_structure(SOUND, "X", 50, 30, kind="outfall"), "PX", "S2", "X", 47.45, 47.0
+    )
 
 
 def rained(size, slope=0.01, area=1000.0):
-    """One pipe of 40 m from a chamber to an outfall, with a roof of so many m² in a rain of 137.5 mm/h."""
+    """One pipe of 40 m from a chamber to an outfall, with a roof of so many m² in a rain of
+    137.5 mm/h.
+    """
     p = chain([(48.0, 48.0 - 40 * slope)], 40.0, size)
     p = add_area(p, "roof", size=area, structure=StructureId("S1"), coefficient=1.0)[0]
     return set_rain(p, Rain())
@@ -82,7 +100,8 @@ NETWORKS = {
     "velocity_max": with_standard(chain([(48.0, 46.8), (46.7, 46.2)]), velocity_max=2.0),
     "drop_min": chain([(48.0, 47.5), (47.49, 46.99)]),
     "drop_max": chain([(48.5, 48.0), (47.3, 46.8)]),
-    "crowns": with_pipe(with_standard(chain([(48.0, 47.5), (47.4, 46.9)]), drop_min=0.0), "P1", "S1", "S2", 48.0, 47.44, "225"),
+    "crowns": with_pipe(with_standard(chain([(48.0, 47.5), (47.4, 46.9)]), drop_min=0.0), "P1",
+                        "S1", "S2", 48.0, 47.44, "225"),
     "size_order": widened(),
     "chamber_size": tiny("750", "manhole-1500"),
     "largest_pipe": tiny("300", "gully-450", 48.6),
@@ -99,7 +118,8 @@ NETWORKS = {
     "no_outfall": with_structure(SOUND, "S3", 100),
     "many_outlets": overflow(),
     "cycle": ring(),
-    "zero_length": with_structure(with_standard(SOUND, slope_max=9.0, velocity_max=99.0), "S2", 1.2),
+    "zero_length": with_structure(with_standard(SOUND, slope_max=9.0, velocity_max=99.0), "S2",
+                                  1.2),
     "duplicate_label": labelled("structures", StructureId("S2"), "S1"),
 }  # fmt: skip
 
@@ -122,7 +142,9 @@ def test_a_pipe_off_the_surfaces_and_a_loose_end_are_told_alone():
 
 
 def test_an_outlet_over_its_inlet_and_openings_that_meet_break_what_they_are():
-    p = with_standard(chain([(48.0, 47.5), (47.6, 47.0)]), weights={"drop_min": "off"}, crowns="off")
+    p = with_standard(
+        chain([(48.0, 47.5), (47.6, 47.0)]), weights={"drop_min": "off"}, crowns="off"
+    )
     assert {f.rule for f in check(p, facts_of(p))} == {"outlet_lowest"}
     p = with_structure(SOUND, "X", 10, 12)
     p = with_pipe(p, "PX", "X", "S2", 47.9, 47.6)
@@ -137,11 +159,19 @@ def test_every_rule_has_its_network():
 def test_a_sound_network_gives_nothing():
     assert not check(SOUND, facts_of(SOUND))
     p = road_project()
-    p = with_structure(with_structure(p, "S1", 450, 2, road=True), "S2", 400, 2, kind="outfall", road=True)
+    p = with_structure(
+        with_structure(p, "S1", 450, 2, road=True), "S2", 400, 2, kind="outfall", road=True
+    )
     p = with_pipe(p, "P1", "S1", "S2", 57.5, 56.6)
     p = replace(
-        p, structures={k: replace(s, rim=FixedRim(round(facts_of(p).places[k].ground, 2))) for k, s in p.structures.items()}
+        p,
+        structures={
+            k: replace(s, rim=FixedRim(round(facts_of(p).places[k].ground, 2)))
+            for k, s in p.structures.items()
+        },
     )
     assert not check(p, facts_of(p))
-    narrow = replace(SOUND, pipes={k: replace(q, size=SizeKey("225")) for k, q in SOUND.pipes.items()})
+    narrow = replace(
+        SOUND, pipes={k: replace(q, size=SizeKey("225")) for k, q in SOUND.pipes.items()}
+    )
     assert not check(narrow, facts_of(narrow))

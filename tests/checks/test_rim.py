@@ -23,7 +23,9 @@ def of(project, rule):
     return [f for f in check(project, facts_of(project)) if f.rule == rule]
 
 
-@pytest.mark.parametrize(("level", "off"), [(50.051, 0.051), (49.9, -0.1), (50.05, None), (49.95, None)])
+@pytest.mark.parametrize(
+    ("level", "off"), [(50.051, 0.051), (49.9, -0.1), (50.05, None), (49.95, None)]
+)
 def test_a_fixed_rim_off_its_surface_is_told_with_how_far(level, off):
     found = of(fixed(level), "rim_on_surface")
     if off is None:
@@ -72,12 +74,22 @@ def test_a_rim_under_a_crown_is_told_for_that_pipe():
 def test_walls_and_joints_have_no_rim_that_is_judged():
     for kind in ("joint", "headwall"):
         project = set_rim(set_type(RUN, "S2", kind), "S2", FixedRim(45.0))
-        assert of(project, "rim_on_surface") + of(project, "rim_above_crowns") + of(project, "chamber_depth") == []
+        assert (
+            of(project, "rim_on_surface")
+            + of(project, "rim_above_crowns")
+            + of(project, "chamber_depth")
+            == []
+        )
 
 
 @pytest.mark.parametrize(
     ("rim", "words"),
-    [(53.451, "6.001 m deep, Manhole 1200 goes at most 6.000 m"), (53.45, None), (47.949, "at least 0.500 m"), (47.95, None)],
+    [
+        (53.451, "6.001 m deep, Manhole 1200 goes at most 6.000 m"),
+        (53.45, None),
+        (47.949, "at least 0.500 m"),
+        (47.95, None),
+    ],
 )
 def test_a_chamber_goes_as_deep_as_its_type(rim, words):
     found = of(fixed(rim), "chamber_depth")  # the lowest invert there is 47.450

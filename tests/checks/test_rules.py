@@ -34,7 +34,14 @@ def test_a_sound_run_has_no_findings():
 
 def test_least_cover_names_the_dip():
     f = one(v_project(), "cover_min")
-    assert (f.pipe, f.severity, f.value, f.limit, f.distance, f.x) == ("P1", "breach", approx(0.305), 0.9, 30.0, 30.0)
+    assert (f.pipe, f.severity, f.value, f.limit, f.distance, f.x) == (
+        "P1",
+        "breach",
+        approx(0.305),
+        0.9,
+        30.0,
+        30.0,
+    )
     assert said(v_project(), f) == "Pipe A to B: cover 0.31 m at 30.00 m from A, needs 0.90 m."
 
 
@@ -67,23 +74,27 @@ def test_a_value_within_a_millionth_of_its_limit_meets_it():
 def test_the_least_drop_goes_by_the_bend():
     p = with_structure(SOUND, "S1", 50, 40)  # comes in square: 90°
     assert one(with_pipe(p, "P1", "S1", "S2", 48.0, 47.48), "drop_min").limit == 0.05
-    assert ("drop_min", "S2") not in found(with_pipe(SOUND, "P1", "S1", "S2", 48.0, 47.48))  # straight: 0.02
+    # straight: 0.02
+    assert ("drop_min", "S2") not in found(with_pipe(SOUND, "P1", "S1", "S2", 48.0, 47.48))
 
 
 def test_a_greatest_drop_is_a_caution_where_a_backdrop_can_be():
     assert one(chain([(48.5, 48.0), (47.3, 46.8)]), "drop_max").severity == "caution"
     p = chain([(48.5, 48.0), (47.3, 46.8)])
     gully = replace(p.structures["S2"], type="gully-450")
-    assert one(replace(p, structures={**p.structures, "S2": gully}), "drop_max").severity == "breach"
+    assert (
+        one(replace(p, structures={**p.structures, "S2": gully}), "drop_max").severity == "breach"
+    )
 
 
 def test_crowns_by_setting():
     p = chain([(48.0, 47.5), (47.45, 46.95)])
     p = replace(p, pipes={**p.pipes, "P2": replace(p.pipes["P2"], size=SizeKey("375"))})
     # crown in 47.80, out 47.825; centres 47.65 and 47.6375; 0.8 D 47.74 and 47.75
-    assert {c: ("crowns", "S2") in found(with_standard(p, crowns=c)) for c in ("crowns", "centres", "0.8", "off")} == {
-        "crowns": True, "centres": False, "0.8": True, "off": False,
-    }  # fmt: skip
+    assert {
+        c: ("crowns", "S2") in found(with_standard(p, crowns=c))
+        for c in ("crowns", "centres", "0.8", "off")
+    } == {"crowns": True, "centres": False, "0.8": True, "off": False}
 
 
 def test_a_smaller_outlet_is_told_at_the_chamber():
@@ -123,10 +134,13 @@ def test_a_sentence_has_the_labels_and_units_of_today():
     before = check(p, facts)
     renamed = rename(p, "A", "Top")
     after = analyse(renamed, facts)
-    found = check(renamed, after, before)  # the pipe's own facts are the same: nothing of it is judged again
+    # the pipe's own facts are the same: nothing of it is judged again
+    found = check(renamed, after, before)
     [cover] = [f for f in found if f.rule == "cover_min"]
     assert cover is next(f for f in before if f.rule == "cover_min")
-    assert sentence(after, cover) == "Pipe Top to B: cover 0.31 m at 30.00 m from Top, needs 0.90 m."
+    assert (
+        sentence(after, cover) == "Pipe Top to B: cover 0.31 m at 30.00 m from Top, needs 0.90 m."
+    )
     assert brief(after, cover) == "cover 0.31 m at 30.00 m from Top, needs 0.90 m."
     feet = replace(renamed, settings=replace(p.settings, units=replace(p.units, system="us")))
     assert "cover 1.00 ft" in sentence(facts_of(feet), cover)
@@ -135,13 +149,31 @@ def test_a_sentence_has_the_labels_and_units_of_today():
 def test_every_rule_has_a_sentence_and_a_pair_both_its_pipes():
     bent = with_pipe(with_structure(SOUND, "S1", 50, 40), "P1", "S1", "S2", 48.0, 47.47)
     steep = chain([(48.5, 48.0), (47.3, 46.8)])
-    p = replace(SOUND, pipes={**SOUND.pipes, "P1": replace(SOUND.pipes["P1"], size=SizeKey("375"), invert_down=47.3)})
+    p = replace(
+        SOUND,
+        pipes={
+            **SOUND.pipes,
+            "P1": replace(SOUND.pipes["P1"], size=SizeKey("375"), invert_down=47.3),
+        },
+    )
     seen = set()
     for project in (v_project(), bent, steep, p, chain([(48.0, 47.9), (48.2, 48.3)])):
         facts = facts_of(project)
         for f in check(project, facts):
             seen.add(f.rule)
-            assert sentence(facts, f).endswith(".") and object_label(facts, f) in {f.pipe, f.structure}
+            assert sentence(facts, f).endswith(".") and object_label(facts, f) in {
+                f.pipe,
+                f.structure,
+            }
             if f.rule in ("drop_min", "drop_max", "crowns", "outlet_lowest", "size_order"):
                 assert (f.inlet, f.outlet) == ("P1", "P2") and f.partner in (f.inlet, f.outlet)
-    assert seen >= {"cover_min", "drop_min", "drop_max", "crowns", "outlet_lowest", "size_order", "slope_min", "adverse_fall"}
+    assert seen >= {
+        "cover_min",
+        "drop_min",
+        "drop_max",
+        "crowns",
+        "outlet_lowest",
+        "size_order",
+        "slope_min",
+        "adverse_fall",
+    }

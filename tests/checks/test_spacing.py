@@ -16,7 +16,9 @@ def run_of(long):
     return chain([(48.0, 48.0 - 0.01 * long), (47.95 - 0.01 * long, 47.5 - 0.01 * long)], long)
 
 
-@pytest.mark.parametrize(("long", "broken"), [(99.0, False), (100.0, False), (100.0 + 5e-7, False), (100.001, True)])
+@pytest.mark.parametrize(
+    ("long", "broken"), [(99.0, False), (100.0, False), (100.0 + 5e-7, False), (100.001, True)]
+)
 def test_spacing_goes_by_the_length_between_centres(long, broken):
     assert ({("spacing", "P1"), ("spacing", "P2")} <= found(run_of(long))) is broken
 
@@ -25,7 +27,9 @@ def test_spacing_says_the_length_and_the_limit():
     p = run_of(120.0)
     f = next(n for n in check(p, facts_of(p)) if (n.rule, n.pipe) == ("spacing", "P1"))
     assert (f.severity, f.value, f.limit, f.worse) == ("breach", approx(120.0), 100.0, "more")
-    assert said(p, f) == "Pipe S1 to S2 is 120.00 m long between centres, at most 100.00 m is allowed."
+    assert (
+        said(p, f) == "Pipe S1 to S2 is 120.00 m long between centres, at most 100.00 m is allowed."
+    )
     p = run_of(100.004)
     assert "is 100.004 m long between centres, at most 100.000 m" in said(
         p, next(n for n in check(p, facts_of(p)) if n.rule == "spacing")
@@ -36,7 +40,9 @@ def test_spacing_goes_by_dn_and_leaves_abandoned_pipes_alone():
     p = with_standard(run_of(80.0), spacing_max=((300.0, 60.0), (900.0, 120.0)))
     assert {n for n in found(p) if n[0] == "spacing"} == {("spacing", "P1"), ("spacing", "P2")}
     one_wide = {**p.pipes, "P2": replace(p.pipes[PipeId("P2")], size=SizeKey("375"))}
-    assert {n for n in found(replace(p, pipes=one_wide)) if n[0] == "spacing"} == {("spacing", "P1")}
+    assert {n for n in found(replace(p, pipes=one_wide)) if n[0] == "spacing"} == {
+        ("spacing", "P1")
+    }
     gone = {k: replace(v, status="abandoned") for k, v in p.pipes.items()}
     assert {n for n in found(replace(p, pipes=gone)) if n[0] == "spacing"} == set()
 
@@ -72,4 +78,6 @@ def test_a_limit_of_one_degree_is_judged():
 
 
 def test_an_end_of_the_network_turns_nothing():
-    assert {n for n in found(with_standard(bent(2.0), deflection_max=1.0)) if n[0] == "deflection"} == {("deflection", "S2")}
+    assert {
+        n for n in found(with_standard(bent(2.0), deflection_max=1.0)) if n[0] == "deflection"
+    } == {("deflection", "S2")}

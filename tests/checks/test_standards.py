@@ -1,4 +1,6 @@
-"""Standards: what they switch off, weigh, and ask for; limits of single things; cover by surface and by kind of ground."""
+"""Standards: what they switch off, weigh, and ask for; limits of single things; cover by surface
+and by kind of ground.
+"""
 
 import numpy as np
 import pytest
@@ -54,9 +56,12 @@ def test_a_rule_is_off_a_caution_or_as_usual():
     off = weighed(p, "cover_min", "off")
     assert severities(off, "cover_min") == []
     facts = facts_of(off)
-    assert end_range(facts, facts.pipes[PipeId("P1")], "down").high_rule != "cover_min"  # nor does it bound the band
+    # nor does it bound the band
+    assert end_range(facts, facts.pipes[PipeId("P1")], "down").high_rule != "cover_min"
     assert weighed(off, "cover_min", None) == p
-    assert severities(weighed(chain([(46.0, 45.5), (44.7, 44.2)]), "drop_max", "breach"), "drop_max") == ["breach"]
+    assert severities(
+        weighed(chain([(46.0, 45.5), (44.7, 44.2)]), "drop_max", "breach"), "drop_max"
+    ) == ["breach"]
 
 
 def test_existing_work_has_a_standard_of_its_own_or_is_only_told():
@@ -81,7 +86,9 @@ def test_a_limit_of_its_own_holds_for_one_pipe_and_says_why():
     assert source(facts_of(p), f) == "of P1 alone: toe of the headwall"
     waived = set_own_limit(p, ["P1"], "cover_min", None, "agreed")
     assert severities(waived, "cover_min") == []
-    assert [(r.label, own.rule, own.value) for r, own in own_limits(waived)] == [("P1", "cover_min", None)]
+    assert [(r.label, own.rule, own.value) for r, own in own_limits(waived)] == [
+        ("P1", "cover_min", None)
+    ]
     assert as_standard(waived, ["P1"], "cover_min").pipes == v_project().pipes
 
 
@@ -94,10 +101,20 @@ def test_a_limit_of_its_own_bounds_the_band_and_a_waived_rule_does_not():
 
 
 def test_own_limits_are_refused_without_reason_or_where_the_rule_has_no_limit():
-    for rule, value, reason in (("cover_min", 0.5, ""), ("cover_min", -1.0, "agreed"), ("adverse_fall", 0.1, "agreed")):
+    for rule, value, reason in (
+        ("cover_min", 0.5, ""),
+        ("cover_min", -1.0, "agreed"),
+        ("adverse_fall", 0.1, "agreed"),
+    ):
         with pytest.raises(EditError):
             set_own_limit(v_project(), ["P1"], rule, value, reason)
-    assert severities(set_own_limit(chain([(48.0, 48.3)]), ["P1"], "adverse_fall", None, "agreed"), "adverse_fall") == []
+    assert (
+        severities(
+            set_own_limit(chain([(48.0, 48.3)]), ["P1"], "adverse_fall", None, "agreed"),
+            "adverse_fall",
+        )
+        == []
+    )
 
 
 def test_where_a_limit_comes_from():
@@ -109,7 +126,7 @@ def test_where_a_limit_comes_from():
     assert source(facts_of(p), one(p, "largest_pipe")) == "Gully 450"
 
 
-# -- what cover is judged by -------------------------------------------------------------------------------------------
+# -- what cover is judged by -----------------------------------------------------------------------
 
 
 def cut_and_fill():
@@ -121,7 +138,8 @@ def cut_and_fill():
 
 
 @pytest.mark.parametrize(
-    ("against", "value", "surface"), [("design", 0.805, ""), ("existing", 0.955 + 0.005 * 0.6, "existing"), ("both", 0.805, "")]
+    ("against", "value", "surface"),
+    [("design", 0.805, ""), ("existing", 0.955 + 0.005 * 0.6, "existing"), ("both", 0.805, "")],
 )
 def test_cover_is_judged_by_design_ground_or_both(against, value, surface):
     p = with_standard(cut_and_fill(), cover_min=1.1, cover_against=against)
@@ -143,9 +161,12 @@ def crossing_the_road(**limits):
     """A pipe that leaves a road square to it: 3 m of carriageway, 2 m of verge, then field."""
     p = grounded([(-50, 50.0), (150, 50.0)])
     p = add_road(p, "Quillerby Rise", (Straight(0.0, 0.0, 100.0, 0.0),))
-    p = set_strip(p, next(iter(p.roads)), Strip(sections=(StripAt(left=3.0, right=3.0, verge=2.0),)))
+    p = set_strip(
+        p, next(iter(p.roads)), Strip(sections=(StripAt(left=3.0, right=3.0, verge=2.0),))
+    )
     p = with_structure(with_structure(p, "A", 50, 0), "B", 50, 30, kind="outfall")
-    return with_standard(with_pipe(p, "P1", "A", "B", 48.755, 48.455), **limits)  # 0.90 of cover at A, 1.20 at B
+    # 0.90 of cover at A, 1.20 at B
+    return with_standard(with_pipe(p, "P1", "A", "B", 48.755, 48.455), **limits)
 
 
 def test_what_lies_above_a_pipe_is_told_from_the_road_strips():
@@ -160,7 +181,10 @@ def test_what_lies_above_a_pipe_is_told_from_the_road_strips():
     ("limits", "broken"),
     [
         ({"cover_min": 0.95}, (0.95, "")),
-        ({"cover_min": 0.95, "cover_field": 0.6, "cover_verge": 0.6, "cover_carriageway": 0.9}, None),
+        (
+            {"cover_min": 0.95, "cover_field": 0.6, "cover_verge": 0.6, "cover_carriageway": 0.9},
+            None,
+        ),
         ({"cover_min": 0.6, "cover_carriageway": 1.2}, (1.2, "carriageway")),
         ({"cover_min": 0.6, "cover_verge": 1.0}, (1.0, "verge")),
         ({"cover_min": 0.9, "cover_field": 1.0}, (1.0, "field")),
@@ -175,9 +199,11 @@ def test_cover_by_the_kind_of_ground(limits, broken):
     f = one(p, "cover_min")
     assert (f.limit, f.under) == broken
     if f.under:
-        assert {"carriageway": "under the carriageway", "verge": "under the verge", "field": "beside the road"}[f.under] in said(
-            p, f
-        )
+        assert {
+            "carriageway": "under the carriageway",
+            "verge": "under the verge",
+            "field": "beside the road",
+        }[f.under] in said(p, f)
         assert source(facts_of(p), f) == "test"
 
 
@@ -189,7 +215,9 @@ def test_the_place_is_where_the_limit_is_missed_by_most_and_fixes_and_band_know_
     r = end_range(facts, facts.pipes[PipeId("P1")], "up")
     lower = with_pipe(p, "P1", "A", "B", r.high, 48.455)
     assert severities(lower, "cover_min") == []
-    assert severities(with_pipe(p, "P1", "A", "B", r.high + 1e-4, 48.455), "cover_min") == ["breach"]
+    assert severities(with_pipe(p, "P1", "A", "B", r.high + 1e-4, 48.455), "cover_min") == [
+        "breach"
+    ]
 
 
 def test_least_cover_by_kinds_is_never_above_a_sampling_and_as_near():
@@ -204,21 +232,33 @@ def test_least_cover_by_kinds_is_never_above_a_sampling_and_as_near():
     assert f.limit - f.value >= (limit - cover).max() - 1e-9
 
 
-# -- editing, files ----------------------------------------------------------------------------------------------------
+# -- editing, files --------------------------------------------------------------------------------
 
 
 def test_limits_are_typed_as_a_number_or_a_table():
     assert limit_meant(METRIC, "cover_min", "0.9") == 0.9
-    assert limit_meant(METRIC, "cover_min", "DN 300: 0.9, 600 = 1.2 m") == ((300.0, 0.9), (600.0, 1.2))
-    assert limit_meant(METRIC, "slope_min", "150: 1:80, 225: 0.6 %") == ((150.0, 0.0125), (225.0, approx(0.006)))
+    assert limit_meant(METRIC, "cover_min", "DN 300: 0.9, 600 = 1.2 m") == (
+        (300.0, 0.9),
+        (600.0, 1.2),
+    )
+    assert limit_meant(METRIC, "slope_min", "150: 1:80, 225: 0.6 %") == (
+        (150.0, 0.0125),
+        (225.0, approx(0.006)),
+    )
     assert limit_meant(METRIC, "slope_min", "1:200") == 0.005
     assert limit_meant(METRIC, "cover_verge", "") is None
     assert limit_meant(METRIC, "velocity_min", "0.75 m/s") == 0.75
     assert limit_meant(METRIC, "deflection_max", "75°") == 75.0
     assert limit_meant(Units(system="us"), "cover_min", "12: 3, 24: 4") == (
-        (approx(304.8), approx(0.9144)), (approx(609.6), approx(1.2192))
-    )  # fmt: skip
-    for name, text in (("cover_min", "deep"), ("wall_gap", "300: 0.1"), ("cover_min", "300: 0.9, 1.2"), ("cover_min", "300: x")):
+        (approx(304.8), approx(0.9144)),
+        (approx(609.6), approx(1.2192)),
+    )
+    for name, text in (
+        ("cover_min", "deep"),
+        ("wall_gap", "300: 0.1"),
+        ("cover_min", "300: 0.9, 1.2"),
+        ("cover_min", "300: x"),
+    ):
         with pytest.raises(EditError):
             limit_meant(METRIC, name, text)
 
@@ -230,7 +270,10 @@ def test_a_limit_in_words_is_typed_back_to_itself(units):
             value = getattr(standard, name)
             if value is not None:
                 again = limit_meant(units, name, limit_words(units, name, value))
-                assert np.allclose(np.ravel(again), np.ravel(value), rtol=3e-5, atol=5e-5), (name, value)
+                assert np.allclose(np.ravel(again), np.ravel(value), rtol=3e-5, atol=5e-5), (
+                    name,
+                    value,
+                )
 
 
 def test_standards_are_added_copied_renamed_and_sound():
@@ -244,22 +287,41 @@ def test_standards_are_added_copied_renamed_and_sound():
     with pytest.raises(EditError, match="holds for"):
         remove_standard(p, next(iter(p.networks.values())).standard)
     for name, value in (
-        ("cover_min", 7.0), ("slope_min", 0.2), ("cover_min", ((300.0, 0.9), (300.0, 1.0))), ("cover_min", -1.0),
-        ("wall_gap", ((1.0, 1.0),)), ("cover_min", ()), ("cover_min", None), ("cover_min", float("nan")),
-    ):  # fmt: skip
+        ("cover_min", 7.0),
+        ("slope_min", 0.2),
+        ("cover_min", ((300.0, 0.9), (300.0, 1.0))),
+        ("cover_min", -1.0),
+        ("wall_gap", ((1.0, 1.0),)),
+        ("cover_min", ()),
+        ("cover_min", None),
+        ("cover_min", float("nan")),
+    ):
         with pytest.raises(EditError):
             set_limit(p, key, name, value)
     assert set_limit(p, key, "cover_verge", None) is p
-    assert limit_at(set_limit(p, key, "cover_max", ((300.0, 3.0), (900.0, 4.0))).standards[key].cover_max, 450) == 4.0
+    assert (
+        limit_at(
+            set_limit(p, key, "cover_max", ((300.0, 3.0), (900.0, 4.0))).standards[key].cover_max,
+            450,
+        )
+        == 4.0
+    )
 
 
 @pytest.mark.parametrize("us", [False, True])
 def test_a_standard_is_written_whole_and_read_back(tmp_path, us):
     full = Standard(
-        id="", name='Quillerby "steep" roads', cover_min=((300.0, 0.9), (600.0, 1.2)), cover_carriageway=1.25, cover_against="both",
-        chamber_min=((300.0, 1.05), (900.0, 1.8)), wall_gap=0.15, crowns="0.8", clearance_min=0.3,
+        id="",
+        name='Quillerby "steep" roads',
+        cover_min=((300.0, 0.9), (600.0, 1.2)),
+        cover_carriageway=1.25,
+        cover_against="both",
+        chamber_min=((300.0, 1.05), (900.0, 1.8)),
+        wall_gap=0.15,
+        crowns="0.8",
+        clearance_min=0.3,
         weights={"spacing": "caution", "off_surface": "off"},
-    )  # fmt: skip
+    )
     write_standard(full, tmp_path / "a.toml", us)
     again = read_standard(tmp_path / "a.toml")
     for name in Standard.__struct_fields__:
@@ -304,4 +366,11 @@ def test_every_rule_has_a_title_of_its_own_and_a_limit_that_is_there():
 
 
 def test_surfaces_stay_what_they_were(tmp_path):
-    assert found(add_surface(SOUND, "rock", "rock", [(0, 0, 30.0), (99, 0, 30.0), (0, 99, 30.0)], [(0, 1, 2)])) == set()
+    assert (
+        found(
+            add_surface(
+                SOUND, "rock", "rock", [(0, 0, 30.0), (99, 0, 30.0), (0, 99, 30.0)], [(0, 1, 2)]
+            )
+        )
+        == set()
+    )

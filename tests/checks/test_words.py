@@ -13,7 +13,9 @@ def test_names_in_braces_stay_as_they_are():
     project = odd(2)
     for key in project.structures:
         project = rename(project, key, f"{{{key}}}")
-    project = replace(project, pipes={k: replace(p, label=f"{{{k}}}") for k, p in project.pipes.items()})
+    project = replace(
+        project, pipes={k: replace(p, label=f"{{{k}}}") for k, p in project.pipes.items()}
+    )
     facts = analyse(project)
     findings = list(check(project, facts))
     said = [sentence(facts, f) + mark(facts, f) for f in findings]

@@ -17,14 +17,21 @@ def texts_on(marks, ox=0.0, oy=0.0, k=1.0, box=None):
             x, y = ox + k * m.x, oy + k * m.y
             inner = (x, y, x + k * m.width, y + k * m.height)
             if box is not None:
-                inner = (max(inner[0], box[0]), max(inner[1], box[1]), min(inner[2], box[2]), min(inner[3], box[3]))
+                inner = (
+                    max(inner[0], box[0]),
+                    max(inner[1], box[1]),
+                    min(inner[2], box[2]),
+                    min(inner[3], box[3]),
+                )
             out += texts_on(m.marks, x, y, k * m.scale, inner)
         elif isinstance(m, Faded):
             out += texts_on(m.marks, ox, oy, k, box)
         elif isinstance(m, Text):
             x0, y0, x1, y1 = text_box(m)
             at = (ox + k * x0, oy + k * y0, ox + k * x1, oy + k * y1)
-            if box is None or (at[0] < box[2] and at[2] > box[0] and at[1] < box[3] and at[3] > box[1]):
+            if box is None or (
+                at[0] < box[2] and at[2] > box[0] and at[1] < box[3] and at[3] > box[1]
+            ):
                 out.append((m, tuple((ox + k * x, oy + k * y) for x, y in corners(m)), at, box))
     return out
 
@@ -34,14 +41,18 @@ def overlapping(texts):
     found = []
     for i, (a, shape, box, _) in enumerate(texts):
         for b, other, boxed, _ in texts[i + 1 :]:
-            near = box[0] < boxed[2] and boxed[0] < box[2] and box[1] < boxed[3] and boxed[1] < box[3]
+            near = (
+                box[0] < boxed[2] and boxed[0] < box[2] and box[1] < boxed[3] and boxed[1] < box[3]
+            )
             if near and overlap(shape, other):
                 found.append((a.text, b.text))
     return found
 
 
 def long_job(length=3000.0, spacing=60.0, fall=0.01, scale=500.0, up=100.0):
-    """A run of so many metres, falling to the right, with a sheet of plan and long section along it."""
+    """A run of so many metres, falling to the right, with a sheet of plan and long section along
+    it.
+    """
     n = round(length / spacing)
     p = grounded([(-50.0, 60.0), (length + 50.0, 60.0 - fall * (length + 100.0))])
     for i in range(n + 1):

@@ -7,7 +7,15 @@ from pytest import approx
 
 from tests.delivery.places import long_job, overlapping, texts_on, window_on
 from zumbert.analysis.runs import run
-from zumbert.delivery.along import GUTTER, PLAN, datum_steps, keys_of, lengthwise, spans_of_level, stretches
+from zumbert.delivery.along import (
+    GUTTER,
+    PLAN,
+    datum_steps,
+    keys_of,
+    lengthwise,
+    spans_of_level,
+    stretches,
+)
 from zumbert.delivery.job import Job
 from zumbert.delivery.pages import leaves, page, room_of
 from zumbert.delivery.paper import scale_on_paper, unit_of, windows_of
@@ -64,7 +72,10 @@ def test_three_kilometres_go_over_nine_sheets_that_say_what_they_join():
     for a, b in zip(parts, parts[1:], strict=False):
         assert a.after == b.before
         assert a.b - b.a == approx(made[0].sheet.overlap)
-    lines = [[round(m.xy[0, 0], 6) for m in p.marks if isinstance(m, Stroke) and m.role == "match"] for p in drawn]
+    lines = [
+        [round(m.xy[0, 0], 6) for m in p.marks if isinstance(m, Stroke) and m.role == "match"]
+        for p in drawn
+    ]
     assert [len(found) for found in lines] == [1, *[2] * 7, 1]
     # the same chainage stands at the same place of the run on both sheets
     k = scale_on_paper(made[0].sheet.scale, unit_of(project.delivery))
@@ -80,7 +91,17 @@ def test_labels_overlap_on_no_sheet_of_a_long_run():
     made = leaves(job)
     for leaf in made:
         drawn = page(job, leaf, made)
-        kinds = {"structure-label", "section-label", "storm", "chainage", "row", "row-2", "row-ground", "sheet", "ground"}
+        kinds = {
+            "structure-label",
+            "section-label",
+            "storm",
+            "chainage",
+            "row",
+            "row-2",
+            "row-ground",
+            "sheet",
+            "ground",
+        }
         texts = [t for t in texts_on(drawn.marks) if t[0].role in kinds]
         assert len(texts) > 25
         assert overlapping(texts) == []

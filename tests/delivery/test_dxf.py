@@ -62,19 +62,30 @@ def test_every_role_belongs_to_something():
     assert all(belongs(role).role for role in LINES)
     assert belongs("storm-existing-outside") == Belongs("storm", "pipe", "existing")
     assert belongs("gully-foul") == Belongs("foul", "gully", "proposed")
-    assert belongs("contour-design-minor").role == "road" and belongs("contour-major").role == "ground"
+    assert (
+        belongs("contour-design-minor").role == "road" and belongs("contour-major").role == "ground"
+    )
     assert belongs("service-oval").service == "others"
 
 
 def test_pipes_lie_at_their_true_coordinates_and_inverts(job, drawing):
     space = drawing.modelspace()
-    deep = [[tuple(p) for p in e.points()] for e in space.query('POLYLINE[layer=="storm-invert-proposed"]')]
+    deep = [
+        [tuple(p) for p in e.points()]
+        for e in space.query('POLYLINE[layer=="storm-invert-proposed"]')
+    ]
     wanted = [
-        [(f.span.up.x, f.span.up.y, f.pipe.invert_up), (f.span.down.x, f.span.down.y, f.pipe.invert_down)]
-        for f in job.facts.pipes.values() if f.pipe.status == "proposed"
-    ]  # fmt: skip
+        [
+            (f.span.up.x, f.span.up.y, f.pipe.invert_up),
+            (f.span.down.x, f.span.down.y, f.pipe.invert_down),
+        ]
+        for f in job.facts.pipes.values()
+        if f.pipe.status == "proposed"
+    ]
     assert len(deep) == len(wanted) == 39
-    assert np.allclose(np.array([p[:1] + p[-1:] for p in deep]), np.array(wanted), atol=1e-6, rtol=0)
+    assert np.allclose(
+        np.array([p[:1] + p[-1:] for p in deep]), np.array(wanted), atol=1e-6, rtol=0
+    )
     flat = space.query('LWPOLYLINE[layer=="storm-pipe-existing"]')
     assert len(flat) >= 1
 
@@ -110,7 +121,9 @@ def test_a_drawing_in_mm_gets_mm_at_its_own_origin(job):
     for f in there.facts.structures.values():
         x, y = back.apply([(f.place.x, f.place.y)])[0] * 1000
         e = found[f.structure.label]
-        assert (e.dxf.insert.x / 1000, e.dxf.insert.y / 1000) == approx((x / 1000, y / 1000), abs=1e-6)
+        assert (e.dxf.insert.x / 1000, e.dxf.insert.y / 1000) == approx(
+            (x / 1000, y / 1000), abs=1e-6
+        )
         assert e.dxf.insert.z == approx(f.place.rim * 1000, abs=1e-3)
     layers = {e.dxf.layer for e in doc.modelspace()}
     assert "Z-pipe" in layers and all(name.startswith("Z-") for name in layers)
@@ -126,8 +139,11 @@ def test_sheets_are_layouts_of_their_paper_with_viewports(job, drawing):
     assert (layout.dxf.paper_width, layout.dxf.paper_height) == approx((drawn.width, drawn.height))
     viewport = max(layout.query("VIEWPORT"), key=lambda v: v.dxf.id)
     inset, _ = window_on(drawn, MapSight)
-    assert viewport.get_scale() == approx(1000 / plan.sheet.scale, rel=1e-9)  # mm of paper for a metre
-    assert (viewport.dxf.width, viewport.dxf.height) == approx((inset.width * drawn.unit, inset.height * drawn.unit))
+    # mm of paper for a metre
+    assert viewport.get_scale() == approx(1000 / plan.sheet.scale, rel=1e-9)
+    assert (viewport.dxf.width, viewport.dxf.height) == approx(
+        (inset.width * drawn.unit, inset.height * drawn.unit)
+    )
     texts = {t.dxf.text for t in layout.query("TEXT")}
     assert {job.project.name, "AB", "General plan"} <= texts
 
@@ -135,14 +151,25 @@ def test_sheets_are_layouts_of_their_paper_with_viewports(job, drawing):
 def seen_through(viewport, xy):
     """Where a viewport shows places (n, 2) of the model space on the paper, mm."""
     target, scale = Vec3(viewport.dxf.view_target_point), viewport.get_scale()
-    away = [(Vec3(x, y, 0) - target).rotate_deg(viewport.dxf.view_twist_angle) * scale for x, y in xy]
-    return np.array([(viewport.dxf.center.x + v.x, viewport.dxf.center.y + v.y) for v in away]).reshape(-1, 2)
+    away = [
+        (Vec3(x, y, 0) - target).rotate_deg(viewport.dxf.view_twist_angle) * scale for x, y in xy
+    ]
+    return np.array(
+        [(viewport.dxf.center.x + v.x, viewport.dxf.center.y + v.y) for v in away]
+    ).reshape(-1, 2)
 
 
 def viewport_of(layout, drawn, inset):
     """The viewport in the place of a box of a page."""
-    middle = ((inset.x + inset.width / 2) * drawn.unit, drawn.height - (inset.y + inset.height / 2) * drawn.unit)
-    return next(v for v in layout.query("VIEWPORT") if v.dxf.id > 1 and v.dxf.center.vec2.isclose(middle, abs_tol=1e-6))
+    middle = (
+        (inset.x + inset.width / 2) * drawn.unit,
+        drawn.height - (inset.y + inset.height / 2) * drawn.unit,
+    )
+    return next(
+        v
+        for v in layout.query("VIEWPORT")
+        if v.dxf.id > 1 and v.dxf.center.vec2.isclose(middle, abs_tol=1e-6)
+    )
 
 
 def layout_of(doc, drawn):
@@ -159,7 +186,9 @@ def test_a_turned_viewport_shows_places_where_the_sheet_has_them(job):
     viewport = viewport_of(layout_of(doc, drawn), drawn, inset)
     xy = [(p.x, p.y) for p in job.facts.places.values()]
     on_paper = (sight.to_drawing(np.array(xy)) + np.array([inset.x, inset.y])) * drawn.unit
-    assert np.allclose(seen_through(viewport, xy), on_paper * (1, -1) + (0, drawn.height), atol=1e-6, rtol=0)
+    assert np.allclose(
+        seen_through(viewport, xy), on_paper * (1, -1) + (0, drawn.height), atol=1e-6, rtol=0
+    )
     assert viewport.dxf.view_twist_angle == approx(360 - degrees(0.4))
 
 
@@ -167,7 +196,9 @@ def lines_in(marks, roles, ox=0.0, oy=0.0):
     """The points of lines and outlines of some roles, in units of the page."""
     for m in marks:
         if isinstance(m, (Inset, Faded)):
-            yield from lines_in(m.marks, roles, ox + getattr(m, "x", 0.0), oy + getattr(m, "y", 0.0))
+            yield from lines_in(
+                m.marks, roles, ox + getattr(m, "x", 0.0), oy + getattr(m, "y", 0.0)
+            )
         elif {getattr(m, "role", ""), getattr(m, "edge", "")} & roles and hasattr(m, "xy"):
             yield from (m.xy + np.array([ox, oy])).tolist()
 
@@ -185,10 +216,16 @@ def test_straightened_plans_and_long_sections_are_seen_where_the_sheet_has_them(
     for one in pages:
         for window, inset in windows_of(one.marks):
             viewport = viewport_of(layout_of(doc, one), one, inset)
-            assert viewport.get_scale() == approx(1000 / job.project.sheets[one.sheet].scale, rel=1e-9)
-            xy = np.array(list(lines_in([inset], {"chamber", "chamber-inner", "storm-outside", "limit"}))).reshape(-1, 2)
+            assert viewport.get_scale() == approx(
+                1000 / job.project.sheets[one.sheet].scale, rel=1e-9
+            )
+            xy = np.array(
+                list(lines_in([inset], {"chamber", "chamber-inner", "storm-outside", "limit"}))
+            ).reshape(-1, 2)
             at = (xy - (inset.x, inset.y)) / (inset.width, inset.height)
-            xy = xy[((at > 0.01) & (at < 0.99)).all(axis=1)] * (one.unit, -one.unit) + np.array([0.0, one.height])
+            xy = xy[((at > 0.01) & (at < 0.99)).all(axis=1)] * (one.unit, -one.unit) + np.array(
+                [0.0, one.height]
+            )
             if len(xy):
                 sights.add(type(window.sight))
                 near, _ = KDTree(seen_through(viewport, model)).query(xy)
@@ -212,18 +249,28 @@ def test_viewports_show_line_work_and_the_words_lie_on_the_paper_once(job, drawi
     plan = layout_of(drawing, page(job, made[0], made))
     [viewport] = [v for v in plan.query("VIEWPORT") if v.dxf.id > 1]
     shown = {e.dxf.layer for e in space} - set(viewport.frozen_layers)
-    assert {"storm-pipe-proposed", "road-edge", "road-verge", "road-centre", "land", "contour-major"} <= shown
+    assert {
+        "storm-pipe-proposed",
+        "road-edge",
+        "road-verge",
+        "road-centre",
+        "land",
+        "contour-major",
+    } <= shown
     assert not any("label" in name or "invert" in name or "lettering" in name for name in shown)
     low = viewport.dxf.view_target_point[0] + viewport.dxf.width / viewport.get_scale() / 2
     strips = [e for e in space if e.dxf.layer == "lettering"]
-    assert strips and all(e.get_placement()[1].x > low for e in strips if e.dxftype() == "TEXT")  # beside what the plan shows
+    # beside what the plan shows
+    assert strips and all(e.get_placement()[1].x > low for e in strips if e.dxftype() == "TEXT")
 
 
 def test_layers_that_a_plain_pattern_throws_together_still_leave_words_out_of_viewports(job):
     there = Job(with_delivery(job.project, layers="X"), job.facts, job.findings)
     made = leaves(there)
     doc = read(dxf_document(there, [page(there, leaf, made) for leaf in made[:2]], sections="none"))
-    assert {"X", "X-pipe-label", "X-structure-label", "X-lettering"} <= {layer.dxf.name for layer in doc.layers}
+    assert {"X", "X-pipe-label", "X-structure-label", "X-lettering"} <= {
+        layer.dxf.name for layer in doc.layers
+    }
     for name in doc.layout_names():
         for v in doc.layouts.get(name).query("VIEWPORT") if name != "Model" else ():
             if v.dxf.id > 1:
@@ -232,7 +279,9 @@ def test_layers_that_a_plain_pattern_throws_together_still_leave_words_out_of_vi
 
 def test_contours_lie_at_their_levels(job, drawing):
     surface = job.facts.surfaces.existing
-    found = [e for e in drawing.modelspace().query("LWPOLYLINE") if e.dxf.layer.startswith("contour-")]
+    found = [
+        e for e in drawing.modelspace().query("LWPOLYLINE") if e.dxf.layer.startswith("contour-")
+    ]
     assert len(found) > 20
     for e in found[::7]:
         xy = np.array([p[:2] for p in e.get_points()])
@@ -242,11 +291,17 @@ def test_contours_lie_at_their_levels(job, drawing):
 
 def test_long_sections_lie_beside_the_plan_or_in_files_of_their_own(job, drawing):
     right = max(p.x for p in job.facts.places.values())
-    texts = [t for t in drawing.modelspace().query("TEXT") if t.dxf.insert.x > right + 30 or t.get_placement()[1].x > right + 30]
+    texts = [
+        t
+        for t in drawing.modelspace().query("TEXT")
+        if t.dxf.insert.x > right + 30 or t.get_placement()[1].x > right + 30
+    ]
     assert {"S13", "HW1", "Invert in"} <= {t.dxf.text for t in texts}
     alone = read(section_document(job, job.runs[0]))
     assert {"S13", "HW1"} <= {t.dxf.text for t in alone.modelspace().query("TEXT")}
-    levels = [e for e in alone.modelspace().query("LWPOLYLINE") if e.dxf.layer.startswith("storm-pipe")]
+    levels = [
+        e for e in alone.modelspace().query("LWPOLYLINE") if e.dxf.layer.startswith("storm-pipe")
+    ]
     assert levels
 
 

@@ -32,8 +32,18 @@ def test_every_object_is_a_node_with_its_label_at_its_place(job):
     every = np.concatenate([s.mesh.vertices for s in found])
     bounds = up_is_y(np.array([every.min(axis=0), every.max(axis=0)]) - origin)
     assert scene.bounds == approx(np.array([bounds.min(axis=0), bounds.max(axis=0)]), abs=1e-4)
-    names = {s.label for s in (*job.project.structures.values(), *job.project.pipes.values(), *job.project.services.values())}
-    assert set(scene.graph.nodes_geometry) == names | {job.facts.surfaces.name("existing"), job.facts.surfaces.name("design")}
+    names = {
+        s.label
+        for s in (
+            *job.project.structures.values(),
+            *job.project.pipes.values(),
+            *job.project.services.values(),
+        )
+    }
+    assert set(scene.graph.nodes_geometry) == names | {
+        job.facts.surfaces.name("existing"),
+        job.facts.surfaces.name("design"),
+    }
     by_id = {s.id: s for s in found}
     for node in header(data)["nodes"]:
         solid = by_id[node["extras"]["id"]]
@@ -47,12 +57,20 @@ def test_every_object_is_a_node_with_its_label_at_its_place(job):
 
 def test_nodes_have_their_key_data_and_looks(job):
     document = header(gltf(Job(set_delivery(job.project, epsg=25832), job.facts)))
-    assert document["scenes"][0]["extras"] | {"origin": 0} == {"origin": 0, "unit": "m", "epsg": 25832}
+    assert document["scenes"][0]["extras"] | {"origin": 0} == {
+        "origin": 0,
+        "unit": "m",
+        "epsg": 25832,
+    }
     pipe = next(n for n in document["nodes"] if n["name"] == "P4")
     f = next(f for f in job.facts.pipes.values() if f.pipe.label == "P4")
-    assert pipe["extras"]["kind"] == "pipe" and pipe["extras"]["invert_up"] == approx(f.pipe.invert_up)
+    assert pipe["extras"]["kind"] == "pipe" and pipe["extras"]["invert_up"] == approx(
+        f.pipe.invert_up
+    )
     assert pipe["extras"]["slope"] == approx(f.slope)
-    materials = {m["name"]: m["pbrMetallicRoughness"]["baseColorFactor"] for m in document["materials"]}
+    materials = {
+        m["name"]: m["pbrMetallicRoughness"]["baseColorFactor"] for m in document["materials"]
+    }
     assert {"storm", "chamber-wall", "ground", "design", "service", "ink-2"} == set(materials)
     assert all(0 <= v <= 1 for colour in materials.values() for v in colour)
 
@@ -60,12 +78,18 @@ def test_nodes_have_their_key_data_and_looks(job):
 def test_nothing_is_lost_at_national_coordinates():
     p = v_project()
     p = replace(p, structures={k: replace(s, rim=FixedRim(30.0)) for k, s in p.structures.items()})
-    far = {k: replace(s, place=Free(s.place.x + 3_512_345.678, s.place.y + 5_412_345.678)) for k, s in p.structures.items()}
+    far = {
+        k: replace(s, place=Free(s.place.x + 3_512_345.678, s.place.y + 5_412_345.678))
+        for k, s in p.structures.items()
+    }
     here, there = Job(replace(p, surfaces={})), Job(replace(p, surfaces={}, structures=far))
     for job in (here, there):
         assert {n["name"] for n in header(gltf(job))["nodes"]} == {"A", "B", "P1"}
     sizes = [
-        sorted(tuple(np.round(m.extents, 4)) for m in trimesh.load(io.BytesIO(gltf(j)), file_type="glb").geometry.values())
+        sorted(
+            tuple(np.round(m.extents, 4))
+            for m in trimesh.load(io.BytesIO(gltf(j)), file_type="glb").geometry.values()
+        )
         for j in (here, there)
     ]
     assert np.array(sizes[0]) == approx(np.array(sizes[1]), abs=2e-4)

@@ -21,7 +21,9 @@ from zumbert.model.project import new_project
 
 @pytest.fixture(scope="module")
 def file(job):
-    return ifcopenshell.file.from_string(ifc(Job(set_delivery(job.project, epsg=25832), job.facts)).decode())
+    return ifcopenshell.file.from_string(
+        ifc(Job(set_delivery(job.project, epsg=25832), job.facts)).decode()
+    )
 
 
 def faults(file):
@@ -58,13 +60,21 @@ def test_data_systems_and_materials(file, job):
     [pipe] = [e for e in file.by_type("IfcPipeSegment") if e.Name == "P4"]
     f = next(f for f in job.facts.pipes.values() if f.pipe.label == "P4")
     data = ifcopenshell.util.element.get_psets(pipe)["Zumbert"]
-    assert (data["label"], data["invert_up"], data["slope"]) == ("P4", approx(f.pipe.invert_up), approx(f.slope))
+    assert (data["label"], data["invert_up"], data["slope"]) == (
+        "P4",
+        approx(f.pipe.invert_up),
+        approx(f.slope),
+    )
     assert ifcopenshell.util.element.get_material(pipe).Name == "concrete"
     assert {s.Name for s in file.by_type("IfcDistributionSystem")} == {
-        n.name for k, n in job.project.networks.items() if any(s.network == k for s in job.project.structures.values())
+        n.name
+        for k, n in job.project.networks.items()
+        if any(s.network == k for s in job.project.structures.values())
     }
     [s5] = [e for e in file.by_type("IfcDistributionChamberElement") if e.Name == "S5"]
-    assert s5.PredefinedType == "MANHOLE" and ifcopenshell.util.element.get_container(s5).is_a("IfcSite")
+    assert s5.PredefinedType == "MANHOLE" and ifcopenshell.util.element.get_container(s5).is_a(
+        "IfcSite"
+    )
     assert ifcopenshell.util.element.get_psets(s5)["Zumbert"]["rim"] == approx(
         next(s.place.rim for s in job.facts.structures.values() if s.structure.label == "S5")
     )
@@ -75,11 +85,16 @@ def test_ids_stay_and_quotes_and_an_empty_project_are_valid(job):
     a, b = (ifcopenshell.file.from_string(ifc(job).decode()) for _ in range(2))
     assert [e.GlobalId for e in a.by_type("IfcRoot")] == [e.GlobalId for e in b.by_type("IfcRoot")]
     assert len({e.GlobalId for e in a.by_type("IfcRoot")}) == len(a.by_type("IfcRoot"))
-    assert faults(ifcopenshell.file.from_string(ifc(Job(new_project("a 'new' one"))).decode())) == []
+    assert (
+        faults(ifcopenshell.file.from_string(ifc(Job(new_project("a 'new' one"))).decode())) == []
+    )
     key = next(iter(job.project.pipes))
     label = "P '1' \"ü\" \\ ;"
     named = replace(job.project, pipes={key: replace(job.project.pipes[key], label=label)})
-    assert label in [e.Name for e in ifcopenshell.file.from_string(ifc(Job(named)).decode()).by_type("IfcPipeSegment")]
+    assert label in [
+        e.Name
+        for e in ifcopenshell.file.from_string(ifc(Job(named)).decode()).by_type("IfcPipeSegment")
+    ]
 
 
 def test_without_the_package_it_is_told(job, monkeypatch):

@@ -40,19 +40,32 @@ def test_a_frame_from_dxf_is_the_same_the_other_way_up(tmp_path):
     doc.header["$INSUNITS"] = 4
     space = doc.modelspace()
     space.add_lwpolyline([(0, 0), (420, 0), (420, 297), (0, 297)], close=True)
-    space.add_lwpolyline([(20, 50), (410, 50), (410, 287), (20, 287)], close=True, dxfattribs={"layer": "ROOM"})
+    space.add_lwpolyline(
+        [(20, 50), (410, 50), (410, 287), (20, 287)], close=True, dxfattribs={"layer": "ROOM"}
+    )
     space.add_text("{project}", height=3.5).set_placement((20, 10))
     doc.saveas(tmp_path / "f.dxf")
     frame = read_frame(tmp_path / "f.dxf")
     assert (frame.width, frame.height) == approx((420.0, 297.0))
     assert frame.inside == approx((20.0, 10.0, 410.0, 247.0))
     [text] = frame.texts
-    assert (text.text, text.x, text.y, text.height) == ("{project}", approx(20.0), approx(287.0), approx(3.5))
+    assert (text.text, text.x, text.y, text.height) == (
+        "{project}",
+        approx(20.0),
+        approx(287.0),
+        approx(3.5),
+    )
 
 
 def test_a_frame_has_the_list_of_revisions(job, tmp_path):
     (tmp_path / "f.svg").write_text(SVG.replace("{title}", "{revisions}"))
-    project = issued(with_delivery(job.project, frame=read_frame(tmp_path / "f.svg")), job.facts, "A", "2026-01-02", "for tender")
+    project = issued(
+        with_delivery(job.project, frame=read_frame(tmp_path / "f.svg")),
+        job.facts,
+        "A",
+        "2026-01-02",
+        "for tender",
+    )
     there = Job(issued(project, job.facts, "B", "2026-02-03", ""), job.facts, job.findings)
     made = leaves(there)
     texts = [(t.text, box[1]) for t, _, box, _ in texts_on(page(there, made[0], made).marks)]
@@ -64,8 +77,14 @@ def test_a_frame_has_the_list_of_revisions(job, tmp_path):
     ("text", "words"),
     [
         ("<svg xmlns='http://www.w3.org/2000/svg'/>", "has no lines"),
-        ("<svg xmlns='http://www.w3.org/2000/svg'><rect x='a' width='9' height='9'/></svg>", "a number that is none"),
-        ("<svg xmlns='http://www.w3.org/2000/svg'><rect width='9' height='9'/></svg>", "drawn in mm"),
+        (
+            "<svg xmlns='http://www.w3.org/2000/svg'><rect x='a' width='9' height='9'/></svg>",
+            "a number that is none",
+        ),
+        (
+            "<svg xmlns='http://www.w3.org/2000/svg'><rect width='9' height='9'/></svg>",
+            "drawn in mm",
+        ),
         ("<svg", "could not be read as SVG"),
     ],
 )

@@ -24,14 +24,22 @@ def test_labels_are_as_high_on_paper_as_is_asked_for():
 
 def test_papers_have_their_sizes():
     assert paper_size(Sheet(id="a", title="", kind="plan", paper="A3")) == (420.0, 297.0)
-    assert paper_size(Sheet(id="a", title="", kind="plan", paper="A4", upright=True)) == (210.0, 297.0)
-    assert paper_size(Sheet(id="a", title="", kind="plan", paper="custom", size=(700.0, 300.0))) == (700.0, 300.0)
+    assert paper_size(Sheet(id="a", title="", kind="plan", paper="A4", upright=True)) == (
+        210.0,
+        297.0,
+    )
+    assert paper_size(
+        Sheet(id="a", title="", kind="plan", paper="custom", size=(700.0, 300.0))
+    ) == (700.0, 300.0)
 
 
 def test_a_long_text_is_squeezed_then_shortened():
     wide = text_width("A title of some length", "sheet")
     assert shortened("A title of some length", "sheet", wide) == ("A title of some length", 1.0)
-    assert shortened("A title of some length", "sheet", 0.8 * wide) == ("A title of some length", approx(0.8))
+    assert shortened("A title of some length", "sheet", 0.8 * wide) == (
+        "A title of some length",
+        approx(0.8),
+    )
     text, squeeze = shortened("A title of some length", "sheet", 0.4 * wide)
     assert text.endswith("…") and squeeze == approx(0.7)
     assert text_width(text, "sheet") * squeeze <= 0.4 * wide
@@ -40,7 +48,10 @@ def test_a_long_text_is_squeezed_then_shortened():
 def test_capitals_take_no_more_room():
     [made] = capitals((Text("sheet", "existing ground", 0.0, 0.0),))
     assert made.text == "EXISTING GROUND"
-    assert text_width(made.text, made.role) * made.squeeze <= text_width("existing ground", "sheet") + 1e-9
+    assert (
+        text_width(made.text, made.role) * made.squeeze
+        <= text_width("existing ground", "sheet") + 1e-9
+    )
     [inset] = capitals((Inset((Text("sheet", "rim", 0, 0),), 0, 0, 9, 9),))
     assert inset.marks[0].text == "RIM"
 
@@ -52,7 +63,9 @@ def test_pages_are_numbered_through_and_anew(job):
     moved = leaves(Job(move_sheet(job.project, last, -9)))
     assert moved[0].sheet.id == last and moved[0].number == "Q-01"
     first = made[0].sheet.id
-    assert len(leaves(Job(remove_sheet(job.project, first)))) == len(made) - sum(leaf.sheet.id == first for leaf in made)
+    assert len(leaves(Job(remove_sheet(job.project, first)))) == len(made) - sum(
+        leaf.sheet.id == first for leaf in made
+    )
 
 
 def test_a_pattern_that_means_nothing_gives_the_plain_number():
@@ -68,7 +81,11 @@ def test_nothing_lies_outside_the_border_and_all_titles_are_there(job, pages):
         assert {job.project.name, "AB", "CD", "2026-11-27"} <= words
         assert any(leaf.number in w for w in words)
         for t, _, box, cut in texts:
-            x0, y0, x1, y1 = box if cut is None else (*np.maximum(box[:2], cut[:2]), *np.minimum(box[2:], cut[2:]))
+            x0, y0, x1, y1 = (
+                box
+                if cut is None
+                else (*np.maximum(box[:2], cut[:2]), *np.minimum(box[2:], cut[2:]))
+            )
             assert x0 >= -1 and x1 <= wide + 1 and y0 >= -1 and y1 <= tall + 1, t.text
 
 
@@ -92,9 +109,20 @@ def test_the_name_of_a_stratum_keeps_clear_of_the_names_of_parts(job):
 
 
 def test_the_legend_names_what_is_on_the_sheet_once(job, pages):
-    section = next(p for p, leaf in zip(pages, leaves(job), strict=True) if leaf.sheet.kind == "plan-and-section")
+    section = next(
+        p
+        for p, leaf in zip(pages, leaves(job), strict=True)
+        if leaf.sheet.kind == "plan-and-section"
+    )
     found = [e.words for e in entries(section.marks)]
-    assert {"Proposed storm pipe", "Structure", "Gully", "Existing ground", "Design level", "Limit of land"} <= set(found)
+    assert {
+        "Proposed storm pipe",
+        "Structure",
+        "Gully",
+        "Existing ground",
+        "Design level",
+        "Limit of land",
+    } <= set(found)
     assert len(found) == len(set(found))
     assert "Existing storm pipe" not in found
     rows = legend_rows(entries(section.marks), 300.0)
@@ -104,7 +132,11 @@ def test_the_legend_names_what_is_on_the_sheet_once(job, pages):
 def test_a_plan_too_large_for_its_paper_goes_over_tiles_that_cover_it(job):
     project, key = add_sheet(job.project, "plan")
     project = change_sheet(project, key, paper="A4", scale=500.0, turn=0.3)
-    sheet, box, unit = project.sheets[key], room_of(project, project.sheets[key]), unit_of(project.delivery)
+    sheet, box, unit = (
+        project.sheets[key],
+        room_of(project, project.sheets[key]),
+        unit_of(project.delivery),
+    )
     tiled = Job(project)
     made = tiles(tiled, sheet, box, unit)
     assert len(made) > 4
@@ -119,7 +151,9 @@ def test_a_plan_too_large_for_its_paper_goes_over_tiles_that_cover_it(job):
     numbers = {leaf.number for leaf in mine}
     for leaf in mine:
         joins = {
-            t.text.removeprefix("joins sheet ") for t, *_ in texts_on(page(tiled, leaf, every).marks) if t.text.startswith("joins")
+            t.text.removeprefix("joins sheet ")
+            for t, *_ in texts_on(page(tiled, leaf, every).marks)
+            if t.text.startswith("joins")
         }
         assert joins <= numbers - {leaf.number}
     pairs = {(a.part.column, a.part.row): a for a in mine}
@@ -134,7 +168,9 @@ def test_a_window_of_a_plan_is_one_page(job):
     assert len(made) == 1
     box = room_of(project, project.sheets[key])
     sight = tile_sight(project.sheets[key], made[0].part, box, unit_of(project.delivery))
-    assert sight.to_drawing(np.array([[place.x, place.y]]))[0] == approx([box.width / 2, box.height / 2])
+    assert sight.to_drawing(np.array([[place.x, place.y]]))[0] == approx(
+        [box.width / 2, box.height / 2]
+    )
 
 
 def test_an_empty_project_has_sheets_without_pages_or_with_empty_ones():
@@ -155,7 +191,10 @@ def test_a_label_moved_on_a_sheet_stays_where_it_was_put(job):
     s4 = next(k for k, s in job.project.structures.items() if s.label == "S4")
     every = leaves(job)
     leaf = next(x for x in every if x.sheet.id == sheet.id)
-    moved = replace(job.project, sheets={**job.project.sheets, sheet.id: replace(sheet, labels={s4: (60.0, -50.0)})})
+    moved = replace(
+        job.project,
+        sheets={**job.project.sheets, sheet.id: replace(sheet, labels={s4: (60.0, -50.0)})},
+    )
     there = Job(moved, job.facts, job.findings)
     again = leaves(there)
     drawn = page(there, again[leaf.place - 1], again)
@@ -171,7 +210,9 @@ def test_a_label_moved_on_a_sheet_stays_where_it_was_put(job):
 
 def test_a_table_stands_on_a_drawing_and_follows_it(job):
     sheet = next(s for s in job.project.sheets.values() if s.kind == "plan")
-    there = Job(change_sheet(job.project, sheet.id, tables=("pipes", "crossings")), job.facts, job.findings)
+    there = Job(
+        change_sheet(job.project, sheet.id, tables=("pipes", "crossings")), job.facts, job.findings
+    )
     made = leaves(there)
     drawn = page(there, made[0], made)
     texts = texts_on(drawn.marks)
@@ -180,7 +221,9 @@ def test_a_table_stands_on_a_drawing_and_follows_it(job):
     box = room_of(there.project, sheet)
     head = next(b for t, _, b, _ in texts if t.text == "Pipes")
     assert box.x + box.width / 2 < head[0] and head[3] < box.bottom
-    assert "Pipes" not in {t.text for t, *_ in texts_on(page(job, leaves(job)[0], leaves(job)).marks)}
+    assert "Pipes" not in {
+        t.text for t, *_ in texts_on(page(job, leaves(job)[0], leaves(job)).marks)
+    }
 
 
 def test_one_file_prints_in_capitals(job):

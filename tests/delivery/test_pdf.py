@@ -33,12 +33,16 @@ def test_pages_have_their_paper_sizes_and_all_labels_and_inverts(job, pages):
     found = read(pdf_bytes(pages, title=job.project.name))
     assert len(found.pages) == len(pages)
     for a, b in zip(found.pages, pages, strict=True):
-        assert (float(a.mediabox.width) * MM, float(a.mediabox.height) * MM) == approx((b.width, b.height), abs=0.01)
+        assert (float(a.mediabox.width) * MM, float(a.mediabox.height) * MM) == approx(
+            (b.width, b.height), abs=0.01
+        )
     texts = [p.extract_text() for p in found.pages]
     words = " ".join(texts)
     for s in job.project.structures.values():
         assert re.search(rf"\b{re.escape(s.label)}\b", words), s.label
-    schedule = " ".join(t for t, p in zip(texts, pages, strict=True) if p.title.startswith("Schedules"))
+    schedule = " ".join(
+        t for t, p in zip(texts, pages, strict=True) if p.title.startswith("Schedules")
+    )
     for pipe in job.project.pipes.values():
         for level in (pipe.invert_up, pipe.invert_down):
             assert job.units.level(level) in schedule
@@ -59,7 +63,14 @@ def test_layers_can_be_switched_off(pages):
     found = read(pdf_bytes(pages[:2]))
     groups = found.trailer["/Root"]["/OCProperties"]["/OCGs"]
     names = [g.get_object()["/Name"] for g in groups]
-    assert {"Storm pipe, proposed", "Structure, proposed", "Road", "Ground", "Sheet", "Levels"} <= set(names)
+    assert {
+        "Storm pipe, proposed",
+        "Structure, proposed",
+        "Road",
+        "Ground",
+        "Sheet",
+        "Levels",
+    } <= set(names)
     assert len(names) == len(set(names))
     for p in found.pages:
         content = p.get_contents().get_data().decode("latin-1")
@@ -69,26 +80,37 @@ def test_layers_can_be_switched_off(pages):
 
 
 def test_five_hundred_is_five_hundred(tmp_path):
-    # chambers 60 m apart at 1:500 are 120 mm apart on paper: measured between the column lines of the section
+    # chambers 60 m apart at 1:500 are 120 mm apart on paper: measured between the column lines of
+    # the section
     project, _ = long_job(240.0)
     job = Job(project)
     made = leaves(job)
     found = read(pdf_bytes([page(job, made[0], made)]))
     content = found.pages[0].get_contents().get_data().decode("latin-1")
-    lines = [tuple(map(float, m)) for m in re.findall(r"([-\d.]+) ([-\d.]+) m ([-\d.]+) ([-\d.]+) l", content)]
-    upright = sorted({round(a * MM, 3) for a, b, c, d in lines if abs(a - c) < 1e-6 and abs(d - b) * MM > 20})
+    lines = [
+        tuple(map(float, m))
+        for m in re.findall(r"([-\d.]+) ([-\d.]+) m ([-\d.]+) ([-\d.]+) l", content)
+    ]
+    upright = sorted(
+        {round(a * MM, 3) for a, b, c, d in lines if abs(a - c) < 1e-6 and abs(d - b) * MM > 20}
+    )
     gaps = np.array([b - a for a in upright for b in upright if b > a])
     assert (np.abs(gaps - 120.0) < 0.1).sum() >= 4
 
 
-@pytest.mark.skipif(shutil.which("pdftoppm") is None, reason="poppler-utils is not there to render with")
+@pytest.mark.skipif(
+    shutil.which("pdftoppm") is None, reason="poppler-utils is not there to render with"
+)
 def test_a_distance_on_a_rendered_page_is_true(tmp_path):
     from PIL import Image
 
-    # two strokes 200 units apart, a unit being 0.25 mm: 50 mm, at 300 dots to the inch 590.55 pixels
+    # two strokes 200 units apart, a unit being 0.25 mm: 50 mm, at 300 dots to the inch 590.55
+    # pixels
     marks = [Stroke("sheet-border", points((x, 20), (x, 180))) for x in (100.0, 300.0)]
     (tmp_path / "a.pdf").write_bytes(pdf_bytes([one_page(*marks)]))
-    subprocess.run(["pdftoppm", "-r", "300", "-gray", "-png", tmp_path / "a.pdf", tmp_path / "a"], check=True)
+    subprocess.run(
+        ["pdftoppm", "-r", "300", "-gray", "-png", tmp_path / "a.pdf", tmp_path / "a"], check=True
+    )
     [picture] = tmp_path.glob("a*.png")
     row = np.asarray(Image.open(picture).convert("L"))[300].astype(float)
     dark = 255.0 - row
@@ -101,12 +123,25 @@ def test_a_distance_on_a_rendered_page_is_true(tmp_path):
 @pytest.mark.parametrize("inks", INKS)
 def test_every_mark_is_inked_in_each_ink(inks):
     marks = (
-        Fill("road", points((0, 0), (50, 0), (50, 50)), "kerb"), Disc("field", 30, 30, 5, "structure"), Disc("ink", 30, 30, 2),
-        Segments("storm", np.array([(0.0, 0.0, 9.0, 9.0), (np.nan, 0, 1, 1)])), Stroke("limit", points((0, 0), (9, 9)), True),
+        Fill("road", points((0, 0), (50, 0), (50, 50)), "kerb"),
+        Disc("field", 30, 30, 5, "structure"),
+        Disc("ink", 30, 30, 2),
+        Segments("storm", np.array([(0.0, 0.0, 9.0, 9.0), (np.nan, 0, 1, 1)])),
+        Stroke("limit", points((0, 0), (9, 9)), True),
         Faded((Text("note", "faint 3 m³ Ø ≥", 10, 10, angle=30.0, plate=True),), 0.4),
         Raster("shade", 0.0, 0.0, 5.0, np.array([[0.0, 0.5, 0.5], [1.0, np.nan, 0.2]])),
-        Inset((Text("sheet", "small", 5, 5, "middle", squeeze=0.8), Text("sheet", "right", 5, 9, "right")), 10, 10, 40, 40, 0.5),
-    )  # fmt: skip
+        Inset(
+            (
+                Text("sheet", "small", 5, 5, "middle", squeeze=0.8),
+                Text("sheet", "right", 5, 9, "right"),
+            ),
+            10,
+            10,
+            40,
+            40,
+            0.5,
+        ),
+    )
     found = read(pdf_bytes([one_page(*marks)], inks))
     text = found.pages[0].extract_text()
     assert "faint 3 m³" in text and "small" in text
@@ -137,5 +172,7 @@ def test_a_document_is_given_up_between_its_pages(pages):
 def test_the_same_project_gives_the_same_bytes(tmp_path, job):
     made = leaves(job)[:1]
     for name in "ab":
-        pdf_maker(Job(with_delivery(job.project, drawn="X"), job.facts, job.findings), made)(tmp_path / name, lambda s, w: None)
+        pdf_maker(Job(with_delivery(job.project, drawn="X"), job.facts, job.findings), made)(
+            tmp_path / name, lambda s, w: None
+        )
     assert (tmp_path / "a").read_bytes() == (tmp_path / "b").read_bytes()

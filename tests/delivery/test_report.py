@@ -38,15 +38,22 @@ def docx(made):
 def test_a_report_has_all_its_parts(job, made):
     titles = [p.title for p in made.parts]
     assert titles == [
-        "Project data", "Standards", "Schedules", "Long sections", "Findings and decisions", "Quantities", "Trench types",
+        "Project data",
+        "Standards",
+        "Schedules",
+        "Long sections",
+        "Findings and decisions",
+        "Quantities",
+        "Trench types",
         "Trench sections",
-    ]  # fmt: skip
+    ]
     parts = dict(zip(titles, made.parts, strict=True))
     assert parts["Standards"].values[0] == ("Estate roads", "for Storm, Storm existing")
     assert len(parts["Long sections"].figures) == sum(k.kind != "road" for k in job.runs)
     assert parts["Findings and decisions"].words == "5 breaches, 0 cautions, 0 decided."
     assert len(parts["Trench types"].figures) == sum(
-        len(job.project.trench_types[k].sizes) for k in dict.fromkeys(n.trench for n in job.project.networks.values())
+        len(job.project.trench_types[k].sizes)
+        for k in dict.fromkeys(n.trench for n in job.project.networks.values())
     )
 
 
@@ -75,7 +82,9 @@ def test_the_docx_can_be_edited_and_holds_tables_and_pictures(job, made, docx):
     assert len(doc.inline_shapes) == sum(len(p.figures) for p in made.parts)
     structures = next(t for t in doc.tables if t.cell(0, 0).text == "Structure")
     assert len(structures.rows) == len(job.project.structures) + 1
-    assert "{{" not in "".join(p.text for p in doc.paragraphs) and "{%" not in "".join(p.text for p in doc.paragraphs)
+    assert "{{" not in "".join(p.text for p in doc.paragraphs) and "{%" not in "".join(
+        p.text for p in doc.paragraphs
+    )
 
 
 @pytest.mark.skipif(shutil.which("soffice") is None, reason="no office program is there")
@@ -93,7 +102,9 @@ def test_an_office_program_reads_the_same_totals(job, docx, tmp_path):
     subprocess.run([*command, tmp_path / "r.docx"], check=True, capture_output=True, timeout=240)
     if not (tmp_path / "r.pdf").exists():
         pytest.skip("the office program has no word processor")
-    words = " ".join(" ".join(p.extract_text() for p in PdfReader(tmp_path / "r.pdf").pages).split())
+    words = " ".join(
+        " ".join(p.extract_text() for p in PdfReader(tmp_path / "r.pdf").pages).split()
+    )
     totals = quantities_report("x", job.facts, job.quantities)["totals"]["proposed"]
     for key in ("excavation", "excavation_net", "backfill"):
         assert f"{job.units.volume(totals[key])} m³" in words, key
@@ -104,8 +115,11 @@ def test_an_office_program_reads_the_same_totals(job, docx, tmp_path):
 
 def test_the_shipped_template_is_what_the_script_writes(tmp_path):
     write_template(tmp_path / "t.docx")
-    texts = [[c.text for t in Document(p).tables for r in t.rows for c in r.cells] + [q.text for q in Document(p).paragraphs]
-             for p in (tmp_path / "t.docx", TEMPLATE)]  # fmt: skip
+    texts = [
+        [c.text for t in Document(p).tables for r in t.rows for c in r.cells]
+        + [q.text for q in Document(p).paragraphs]
+        for p in (tmp_path / "t.docx", TEMPLATE)
+    ]
     assert texts[0] == texts[1]
 
 
@@ -122,7 +136,10 @@ def test_a_firm_s_own_template_is_filled_in(job, tmp_path):
     assert "Part: Trench sections" in texts
 
 
-@pytest.mark.parametrize(("text", "words"), [("{{ title", "could not be filled in"), ("{% for x in %}", "could not be filled in")])
+@pytest.mark.parametrize(
+    ("text", "words"),
+    [("{{ title", "could not be filled in"), ("{% for x in %}", "could not be filled in")],
+)
 def test_a_template_with_a_mistake_is_told(made, tmp_path, text, words):
     doc = Document()
     doc.add_paragraph(text)
@@ -149,16 +166,38 @@ def test_no_template_at_all_is_told(made, tmp_path):
 
 def test_a_picture_has_its_marks_where_they_are():
     marks = (
-        Fill("ink", points((10, 10), (30, 10), (30, 30), (10, 30))), Stroke("limit", points((0, 90), (100, 90))),
-        Inset((Fill("breach", points((-50, -50), (50, -50), (50, 50), (-50, 50))), Text("sheet", "x", 2, 9, angle=40)),
-              60, 60, 20, 20),
-        Faded((Disc("design", 80, 20, 8),), 0.5), Segments("storm", np.array([(5.0, 50.0, 95.0, 50.0)])),
-        Text("strong", "words", 40, 40, "middle", plate=True), Text("strong", "narrow", 50, 80, squeeze=0.7),
-    )  # fmt: skip
+        Fill("ink", points((10, 10), (30, 10), (30, 30), (10, 30))),
+        Stroke("limit", points((0, 90), (100, 90))),
+        Inset(
+            (
+                Fill("breach", points((-50, -50), (50, -50), (50, 50), (-50, 50))),
+                Text("sheet", "x", 2, 9, angle=40),
+            ),
+            60,
+            60,
+            20,
+            20,
+        ),
+        Faded((Disc("design", 80, 20, 8),), 0.5),
+        Segments("storm", np.array([(5.0, 50.0, 95.0, 50.0)])),
+        Text("strong", "words", 40, 40, "middle", plate=True),
+        Text("strong", "narrow", 50, 80, squeeze=0.7),
+    )
     picture = np.asarray(Image.open(io.BytesIO(png_bytes(marks, 100.0, 100.0, 2.0))))
     assert picture.shape == (200, 200, 3)
-    assert picture[40, 40].tolist() == [0x1F, 0x2A, 0x33] and picture[10, 10].tolist() == [255, 255, 255]
+    assert picture[40, 40].tolist() == [0x1F, 0x2A, 0x33] and picture[10, 10].tolist() == [
+        255,
+        255,
+        255,
+    ]
     red = (picture.astype(int) - (0xBE, 0x32, 0x17)).__abs__().sum(axis=2) < 12
     ys, xs = np.nonzero(red)
-    assert xs.min() >= 119 and ys.min() >= 119 and xs.max() <= 160 and ys.max() <= 160 and red.sum() > 1000  # cut at its box
+    # cut at its box
+    assert (
+        xs.min() >= 119
+        and ys.min() >= 119
+        and xs.max() <= 160
+        and ys.max() <= 160
+        and red.sum() > 1000
+    )
     assert 0x4E < picture[40, 160, 0] < 0xFF  # half as strong

@@ -34,10 +34,15 @@ def test_a_level_that_changed_is_told_by_field_with_what_follows(job):
     project, p5 = after_issue(job)
     found = differences(Job(project).facts, last_issue(project))
     mine = {d.field.key: (d.old, d.new) for d in found if d.id == p5}
-    assert mine["invert_up"] == (approx(job.project.pipes[p5].invert_up), approx(job.project.pipes[p5].invert_up - 0.05))
+    assert mine["invert_up"] == (
+        approx(job.project.pipes[p5].invert_up),
+        approx(job.project.pipes[p5].invert_up - 0.05),
+    )
     assert {"slope", "cover"} <= mine.keys() and "invert_down" not in mine and "label" not in mine
     assert all(
-        job.units.length(a) != job.units.length(b) for k, (a, b) in mine.items() if k.startswith("length")
+        job.units.length(a) != job.units.length(b)
+        for k, (a, b) in mine.items()
+        if k.startswith("length")
     )  # none as written
     structures, pipes = changed_things(Job(project).facts, last_issue(project))
     assert p5 in pipes
@@ -72,7 +77,13 @@ def test_sheets_mark_the_place_with_a_cloud_and_the_next_revision(job):
     made = leaves(there)
     plan = next(leaf for leaf in made if leaf.sheet.kind == "plan")
     drawn = page(there, plan, made)
-    marks = [m for i in drawn.marks if isinstance(i, Inset) for m in i.marks if isinstance(m, Stroke) and m.role == "revision"]
+    marks = [
+        m
+        for i in drawn.marks
+        if isinstance(i, Inset)
+        for m in i.marks
+        if isinstance(m, Stroke) and m.role == "revision"
+    ]
     assert len(marks) >= 2
     _, window = window_on(drawn, MapSight)
     span = there.facts.spans[p5]
@@ -92,7 +103,9 @@ def test_sheets_mark_the_place_with_a_cloud_and_the_next_revision(job):
     assert not any(isinstance(m, Stroke) and m.role == "revision" for m in clean)
 
 
-@pytest.mark.parametrize(("name", "words"), [("A", 'already a revision "A"'), (" ", "needs a name")])
+@pytest.mark.parametrize(
+    ("name", "words"), [("A", 'already a revision "A"'), (" ", "needs a name")]
+)
 def test_a_revision_is_issued_once(job, name, words):
     project = issued(job.project, job.facts, "A", "2026-11-27", "")
     with pytest.raises(EditError, match=words):

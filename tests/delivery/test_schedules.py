@@ -43,7 +43,9 @@ def test_the_chamber_schedule_has_each_pipe_with_bearing_size_and_invert(job):
         pipe = next(p for p in (*f.pipes_in, *f.pipes_out) if p.pipe.label == r["Pipe"])
         other = pipe.span.up if r["Flow"] == "in" else pipe.span.down
         dx, dy = other.x - f.place.x, other.y - f.place.y
-        assert (sin(r["Bearing"] * pi / 180), cos(r["Bearing"] * pi / 180)) == approx((dx / hypot(dx, dy), dy / hypot(dx, dy)))
+        assert (sin(r["Bearing"] * pi / 180), cos(r["Bearing"] * pi / 180)) == approx(
+            (dx / hypot(dx, dy), dy / hypot(dx, dy))
+        )
         assert r["Invert"] == (pipe.pipe.invert_down if r["Flow"] == "in" else pipe.pipe.invert_up)
         if r["Flow"] == "in":
             assert r["Drop to outlet"] == approx(r["Invert"] - rows[0]["Invert"])
@@ -60,16 +62,22 @@ def test_setting_out_gives_coordinates_and_the_cover_where_it_is_off_the_middle(
     rows = {r["Structure"]: r for r in schedule(moved, "setting-out")}
     place = moved.facts.places[s4]
     r = rows["S4"]
-    assert (r["x"], r["y"], r["Chainage"], r["Offset"]) == approx((place.x, place.y, place.chainage, place.offset))
+    assert (r["x"], r["y"], r["Chainage"], r["Offset"]) == approx(
+        (place.x, place.y, place.chainage, place.offset)
+    )
     assert hypot(r["x of cover"] - r["x"], r["y of cover"] - r["y"]) == approx(hypot(0.2, 0.1))
-    along = (r["x of cover"] - r["x"]) * sin(place.bearing) + (r["y of cover"] - r["y"]) * cos(place.bearing)
+    along = (r["x of cover"] - r["x"]) * sin(place.bearing) + (r["y of cover"] - r["y"]) * cos(
+        place.bearing
+    )
     assert along == approx(0.2)
     assert rows["S3"]["x of cover"] is None
 
 
 def test_gullies_and_crossings_are_all_there(job):
     gullies = schedule(job, "gullies")
-    assert {r["Gully"] for r in gullies} == {s.label for s in job.project.structures.values() if s.type == "gully-450"}
+    assert {r["Gully"] for r in gullies} == {
+        s.label for s in job.project.structures.values() if s.type == "gully-450"
+    }
     assert all(r["Lead"] and r["To"].startswith("S") and r["Inlet"] == "grate" for r in gullies)
     found = schedule(job, "crossings")
     assert len(found) == len(rooms(job.facts)) > 0
@@ -81,14 +89,20 @@ def test_trench_sections_add_up_to_the_volumes_by_average_end_area(job):
     rows = rows_of(table)
     exact = section_volumes(job.dug)
     labels = {job.project.pipes[k].label: v for k, v in exact.items()}
-    sums = {r["Pipe"].removeprefix("Sum of "): r["Volume"] for r in rows if str(r["Pipe"]).startswith("Sum of")}
+    sums = {
+        r["Pipe"].removeprefix("Sum of "): r["Volume"]
+        for r in rows
+        if str(r["Pipe"]).startswith("Sum of")
+    }
     assert sums.keys() == labels.keys()
     for label, volume in labels.items():
         assert sums[label] == approx(volume)
     assert rows[-1]["Run"] == "Grand total" and rows[-1]["Volume"] == approx(sum(labels.values()))
     runs = [r["Volume"] for r in rows if str(r["Run"]).startswith("Sum of")]
     assert sum(runs) == approx(rows[-1]["Volume"])
-    assert all(r["Area"] == approx(r["Area left"] + r["Area right"]) for r in rows if r["Area"] is not None)
+    assert all(
+        r["Area"] == approx(r["Area left"] + r["Area right"]) for r in rows if r["Area"] is not None
+    )
     lopsided = [r for r in rows if r["Area"] and abs(r["Area left"] - r["Area right"]) > 0.01]
     assert lopsided  # the hillside: the two sides differ
 
@@ -106,29 +120,46 @@ def test_all_schedules_are_written_as_a_spreadsheet_and_as_csv(job, tmp_path):
     assert book.sheetnames == [k.title for k in SCHEDULE_KINDS]
     for kind in SCHEDULE_KINDS:
         table = schedules(job, [kind.name])[0]
-        with open(tmp_path / "out" / f"{table.name.lower().replace(' ', '-')}.csv", encoding="utf-8", newline="") as f:
+        with open(
+            tmp_path / "out" / f"{table.name.lower().replace(' ', '-')}.csv",
+            encoding="utf-8",
+            newline="",
+        ) as f:
             found = list(csv.reader(f))
         assert found[0] == [c.title for c in table.columns] and len(found) == len(table.rows) + 1
 
 
 def test_geojson_has_every_structure_and_pipe_at_its_place(job):
-    document = json.loads(geojson(Job(with_delivery(job.project, epsg=25832), job.facts, job.findings)))
+    document = json.loads(
+        geojson(Job(with_delivery(job.project, epsg=25832), job.facts, job.findings))
+    )
     assert document["crs"]["properties"]["name"].endswith("25832")
     kinds = [f["properties"]["kind"] for f in document["features"]]
-    assert (kinds.count("structure"), kinds.count("pipe")) == (len(job.project.structures), len(job.project.pipes))
+    assert (kinds.count("structure"), kinds.count("pipe")) == (
+        len(job.project.structures),
+        len(job.project.pipes),
+    )
     by = {f["properties"]["label"]: f for f in document["features"]}
     f = next(f for f in job.facts.structures.values() if f.structure.label == "S4")
-    assert by["S4"]["geometry"] == {"type": "Point", "coordinates": [f.place.x, f.place.y, f.place.rim]}
+    assert by["S4"]["geometry"] == {
+        "type": "Point",
+        "coordinates": [f.place.x, f.place.y, f.place.rim],
+    }
     assert by["S4"]["properties"]["rim"] == f.place.rim
     p4 = next(p for p in job.facts.pipes.values() if p.pipe.label == "P4")
     line = by["P4"]["geometry"]["coordinates"]
-    assert line == [[p4.span.up.x, p4.span.up.y, p4.pipe.invert_up], [p4.span.down.x, p4.span.down.y, approx(p4.pipe.invert_down)]]
+    assert line == [
+        [p4.span.up.x, p4.span.up.y, p4.pipe.invert_up],
+        [p4.span.down.x, p4.span.down.y, approx(p4.pipe.invert_down)],
+    ]
     assert "crs" not in json.loads(geojson(job))
 
 
 def test_a_wide_table_is_drawn_smaller_and_a_wider_one_goes_on():
     columns = (text_column("Name"), *(Column(f"Column number {i}", LEVEL) for i in range(12)))
-    table = Table(name="T", columns=columns, rows=tuple((f"r{j}", *map(float, range(12))) for j in range(30)))
+    table = Table(
+        name="T", columns=columns, rows=tuple((f"r{j}", *map(float, range(12))) for j in range(30))
+    )
     [fits] = blocks(table, 2000.0, 2000.0)
     assert fits.scale == 1.0 and fits.columns == tuple(range(13))
     wide = sum(fits.widths)
@@ -141,7 +172,7 @@ def test_a_wide_table_is_drawn_smaller_and_a_wider_one_goes_on():
     assert all(b.columns[0] == 0 for b in parts)
 
 
-# -- writing -----------------------------------------------------------------------------------------------------------
+# -- writing ---------------------------------------------------------------------------------------
 
 
 def test_files_are_written_all_or_none(tmp_path, job):
@@ -170,7 +201,10 @@ def test_giving_up_leaves_all_as_it_was(tmp_path, job):
             raise Cancelled(words)
 
     with pytest.raises(Cancelled):
-        write_all([Output(tmp_path / "drawings.pdf", False, outputs.pdf_maker(job, outputs.chosen(job)))], tell)
+        write_all(
+            [Output(tmp_path / "drawings.pdf", False, outputs.pdf_maker(job, outputs.chosen(job)))],
+            tell,
+        )
     assert (tmp_path / "drawings.pdf").read_bytes() == b"old"
     assert [p.name for p in tmp_path.iterdir()] == ["drawings.pdf"]
 
@@ -211,7 +245,9 @@ def test_svg_files_have_the_size_of_their_paper(tmp_path, job):
 def test_a_job_without_sheets_says_so(tmp_path, job):
     bare = Job(replace(job.project, sheets={}), job.facts, job.findings)
     with pytest.raises(ReadError, match="no sheets yet"):
-        write_all([Output(tmp_path / "a.pdf", False, outputs.pdf_maker(bare, outputs.chosen(bare)))])
+        write_all(
+            [Output(tmp_path / "a.pdf", False, outputs.pdf_maker(bare, outputs.chosen(bare)))]
+        )
 
 
 def test_documents_are_sound_json(job):

@@ -16,9 +16,12 @@ def test_the_files_are_what_the_script_makes():
 def test_check_finds_exactly_what_is_there_on_purpose():
     found = check(DEMO, FACTS)
     assert {(f.rule, label_of(DEMO, f)) for f in found} == {
-        ("cover_min", "P5"), ("drop_min", "S6"), ("adverse_fall", "P25"), ("size_order", "S9"),
+        ("cover_min", "P5"),
+        ("drop_min", "S6"),
+        ("adverse_fall", "P25"),
+        ("size_order", "S9"),
         ("capacity", "P2"),
-    }  # fmt: skip
+    }
     assert len(found) == 5
 
 

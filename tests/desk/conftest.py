@@ -1,4 +1,6 @@
-"""A screen for all desk tests, a program for each; a failure leaves a picture and what the hands did."""
+"""A screen for all desk tests, a program for each; a failure leaves a picture and what the hands
+did.
+"""
 
 import json
 import tempfile
@@ -22,7 +24,8 @@ def screen():
 def desks(screen, request):
     """Starts programs that share one home: `desks("demo")`."""
     made = []
-    with tempfile.TemporaryDirectory(prefix="desk") as home:  # short: so must be the path of a socket
+    # short: so must be the path of a socket
+    with tempfile.TemporaryDirectory(prefix="desk") as home:
 
         def start(*arguments):
             desk = Desk(screen, Path(home), *arguments)
@@ -40,7 +43,11 @@ def desks(screen, request):
         screen.hands_off()
         errors = [d.end() for d in made]
     if not failed:
-        bad = [e for d, e in zip(made, errors, strict=True) if ("Traceback" in e and not d.faulty) or "Fatal" in e]
+        bad = [
+            e
+            for d, e in zip(made, errors, strict=True)
+            if ("Traceback" in e and not d.faulty) or "Fatal" in e
+        ]
         assert not bad, "\n".join(bad)
 
 

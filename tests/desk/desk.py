@@ -20,9 +20,11 @@ PATIENCE = 30.0  # s that a state is waited for before the test fails
 WIDE, TALL = 1280, 800
 
 NAMES = {
-    " ": "space", "+": "plus", "-": "minus", ".": "period", ",": "comma", "=": "equal", ":": "colon", "%": "percent",
-    '"': "quotedbl", "'": "apostrophe", "(": "parenleft", ")": "parenright", "/": "slash", "_": "underscore",
-    "[": "bracketleft", "]": "bracketright", "<": "less", ">": "greater", "&": "ampersand", ";": "semicolon",
+    " ": "space", "+": "plus", "-": "minus", ".": "period", ",": "comma", "=": "equal",
+    ":": "colon", "%": "percent",
+    '"': "quotedbl", "'": "apostrophe", "(": "parenleft", ")": "parenright", "/": "slash",
+    "_": "underscore", "[": "bracketleft", "]": "bracketright", "<": "less", ">": "greater",
+    "&": "ampersand", ";": "semicolon",
 }  # fmt: skip
 BUTTONS = {"left": 1, "middle": 2, "right": 3}
 
@@ -52,13 +54,19 @@ class Program:
 
 
 class Host:
-    """Starts programs from one process that has every module already: a second or two less for each."""
+    """Starts programs from one process that has every module already: a second or two less for
+    each.
+    """
 
     def __init__(self):
         self._process = subprocess.Popen(
-            [sys.executable, "-m", "tests.desk.host"], stdin=subprocess.PIPE, stdout=subprocess.PIPE, stderr=subprocess.DEVNULL,
-            cwd=HERE.parent.parent, text=True,
-        )  # fmt: skip
+            [sys.executable, "-m", "tests.desk.host"],
+            stdin=subprocess.PIPE,
+            stdout=subprocess.PIPE,
+            stderr=subprocess.DEVNULL,
+            cwd=HERE.parent.parent,
+            text=True,
+        )
 
     def start(self, **wanted):
         """A program with a socket, arguments and an environment, and a file for what it writes."""
@@ -80,20 +88,38 @@ class Screen:
         read, write = os.pipe()
         size = f"{WIDE}x{TALL}x24"
         self._server = subprocess.Popen(
-            ["Xvfb", "-displayfd", str(write), "-screen", "0", size, "-nolisten", "tcp", "-noreset"],
-            pass_fds=(write,), stderr=subprocess.DEVNULL,
-        )  # fmt: skip
+            [
+                "Xvfb",
+                "-displayfd",
+                str(write),
+                "-screen",
+                "0",
+                size,
+                "-nolisten",
+                "tcp",
+                "-noreset",
+            ],
+            pass_fds=(write,),
+            stderr=subprocess.DEVNULL,
+        )
         os.close(write)
         with os.fdopen(read) as f:
             self.name = f":{f.readline().strip()}"
         env = os.environ | {"DISPLAY": self.name}
         self._manager = subprocess.Popen(
-            ["openbox", "--config-file", str(HERE / "openbox.xml"), "--sm-disable"], env=env, stderr=subprocess.DEVNULL
+            ["openbox", "--config-file", str(HERE / "openbox.xml"), "--sm-disable"],
+            env=env,
+            stderr=subprocess.DEVNULL,
         )
         self.display = Display(self.name)
         self._codes, self._down = self._keymap(), set()
-        self.display.change_keyboard_control(auto_repeat_mode=X.AutoRepeatModeOff)  # a tap is a tap, however slow the machine
-        root, atom = self.display.screen().root, self.display.intern_atom("_NET_SUPPORTING_WM_CHECK")
+        self.display.change_keyboard_control(
+            auto_repeat_mode=X.AutoRepeatModeOff
+        )  # a tap is a tap, however slow the machine
+        root, atom = (
+            self.display.screen().root,
+            self.display.intern_atom("_NET_SUPPORTING_WM_CHECK"),
+        )
         until(lambda: root.get_full_property(atom, X.AnyPropertyType), "a window manager")
         self.host = Host()
 
@@ -137,7 +163,9 @@ class Screen:
         self._send(X.ButtonPress if down else X.ButtonRelease, number)
 
     def double(self, number):
-        """A mouse button goes down, up and down again, timed by the server: two presses in one millisecond are no double click."""
+        """A mouse button goes down, up and down again, timed by the server: two presses in one
+        millisecond are no double click.
+        """
         for kind in (X.ButtonPress, X.ButtonRelease, X.ButtonPress):
             xtest.fake_input(self.display, kind, number, time=20)
         self.display.sync()
@@ -179,18 +207,25 @@ class Desk:
 
     def __init__(self, screen, home, *arguments, log=None):
         self.screen, self.home = screen, home
-        self.faulty = False  # whether a test puts a fault into the program, so that it writes a traceback
+        self.faulty = (
+            False  # whether a test puts a fault into the program, so that it writes a traceback
+        )
         self.events = [] if log is None else log
         self._socket = home / "socket"
         with suppress(OSError):
             self._socket.unlink()
-        env = {k: v for k, v in os.environ.items() if k not in ("QT_QPA_PLATFORM", "WAYLAND_DISPLAY")}
+        env = {
+            k: v for k, v in os.environ.items() if k not in ("QT_QPA_PLATFORM", "WAYLAND_DISPLAY")
+        }
         for name in ("CONFIG", "STATE", "CACHE", "DATA"):
             env[f"XDG_{name}_HOME"] = str(home / name.lower())
         env |= {"DISPLAY": screen.name, "HOME": str(home), "QT_QPA_PLATFORM": "xcb"}
         self.said = home / f"errors-{len(list(home.glob('errors-*')))}"
         self.process = screen.host.start(
-            socket=str(self._socket), arguments=list(map(str, arguments)), env=env, said=str(self.said)
+            socket=str(self._socket),
+            arguments=list(map(str, arguments)),
+            env=env,
+            said=str(self.said),
         )
         self.link = socket.socket(socket.AF_UNIX)
         self.link.settimeout(PATIENCE)
@@ -212,7 +247,7 @@ class Desk:
             return False
         return True
 
-    # -- looking -------------------------------------------------------------------------------------------------------
+    # -- looking -----------------------------------------------------------------------------------
 
     @property
     def errors(self):
@@ -238,7 +273,10 @@ class Desk:
         if not line:
             with suppress(AssertionError):
                 self.process.wait(5)
-            raise Ended(f"the program ended ({self.process.poll()}) after {self.events[-12:]}\n{self.errors[-3000:]}")
+            raise Ended(
+                f"the program ended ({self.process.poll()}) after "
+                f"{self.events[-12:]}\n{self.errors[-3000:]}"
+            )
         answer = json.loads(line)
         if "error" in answer:
             raise AssertionError(f"{question}: {answer['error']}")
@@ -249,9 +287,14 @@ class Desk:
         return until(lambda: self.ask(question), question)
 
     def asked(self, name=None):
-        """Waits until a dialog, or the one of a name, has the keyboard: what is typed before it has goes elsewhere."""
+        """Waits until a dialog, or the one of a name, has the keyboard: what is typed before it
+        has goes elsewhere.
+        """
         its = "" if name is None else f" and app.activeWindow().objectName() == {name!r}"
-        self.until(f"app.activeModalWidget() is not None and app.activeWindow() is app.activeModalWidget(){its}")
+        self.until(
+            "app.activeModalWidget() is not None and app.activeWindow() is "
+            f"app.activeModalWidget(){its}"
+        )
 
     def answered(self):
         """Waits until no dialog is open."""
@@ -261,7 +304,7 @@ class Desk:
         """Saves what the screen shows."""
         self.screen.picture(file)
 
-    # -- hands ---------------------------------------------------------------------------------------------------------
+    # -- hands -------------------------------------------------------------------------------------
 
     def do(self, *event):
         """One thing that a hand does: kept, done, and taken by the program."""
@@ -281,7 +324,9 @@ class Desk:
             self.screen.key(values[0], kind == "down")
 
     def key(self, *names):
-        """A key with the keys that are held with it: key("ctrl", "k"); plain signs as they are typed."""
+        """A key with the keys that are held with it: key("ctrl", "k"); plain signs as they are
+        typed.
+        """
         held = {"ctrl": "Control_L", "shift": "Shift_L", "alt": "Alt_L"}
         *more, last = [held.get(n, NAMES.get(n, n)) for n in names]
         if self.screen.needs_shift(last) and "Shift_L" not in more:
@@ -322,7 +367,9 @@ class Desk:
             self.do("up", k)
 
     def double(self, x, y):
-        """A double click: the second does not wait until the program is done with the first, since no hand does."""
+        """A double click: the second does not wait until the program is done with the first,
+        since no hand does.
+        """
         self.move(x - 3, y - 1)
         self.move(x, y, 3)
         self.events += [("press", "left"), ("release", "left"), ("press", "left")]
@@ -360,7 +407,7 @@ class Desk:
         self.until("focus() == 'finder'")
         self.enter(text)
 
-    # -- the end -------------------------------------------------------------------------------------------------------
+    # -- the end -----------------------------------------------------------------------------------
 
     def kill(self):
         """The program ends without a word."""

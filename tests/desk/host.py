@@ -1,7 +1,8 @@
 """The program as a user starts it, and a socket beside it that answers questions about its state.
 
-`python -m tests.desk.host` starts programs on request (`serve`). Each question is a line of JSON with an expression, the answer a
-line of JSON. Questions only look; hands are real keys and a real mouse.
+`python -m tests.desk.host` starts programs on request (`serve`). Each question is a line of JSON
+with an expression, the answer a line of JSON. Questions only look; hands are real keys and a real
+mouse.
 """
 
 import faulthandler
@@ -50,7 +51,11 @@ def middle(widget):
 
 def named(name):
     """The visible widget of a name or accessible name, in any window."""
-    found = [w for w in QApplication.allWidgets() if w.isVisible() and name in (w.objectName(), w.accessibleName())]
+    found = [
+        w
+        for w in QApplication.allWidgets()
+        if w.isVisible() and name in (w.objectName(), w.accessibleName())
+    ]
     return found[0] if found else None
 
 
@@ -102,7 +107,9 @@ def along(key, share, view=None):
 
 
 def in_space(kind, key):
-    """The screen place of a part that is seen in space; None while the eye moves, or where it is not seen."""
+    """The screen place of a part that is seen in space; None while the eye moves, or where it is
+    not seen.
+    """
     space = window().centre.space
     pen = None if space.settling.isActive() else space._asked()
     number = None if pen is None else pen.register.numbers.get((kind, key))
@@ -122,7 +129,9 @@ def ring(name):
     reach = next((r for r in s.run.reaches if r.pipe == s.hand.pipe), None)
     if reach is None:
         return None
-    return at(w.section, *ring_places(s.shown.facts.pipes[s.hand.pipe], reach, w.section.sight)[name])
+    return at(
+        w.section, *ring_places(s.shown.facts.pipes[s.hand.pipe], reach, w.section.sight)[name]
+    )
 
 
 def focus():
@@ -140,8 +149,11 @@ def put_fault(place):
     """Puts a fault into a slot, a paint event, a thread or a timer of the program."""
     w = window()
     thing, name = {
-        "slot": (w.centre, "fit"), "paint": (w.plan, "overlay"), "thread": (netwatch, "union"), "timer": (w.plan, "_sharpen"),
-    }[place]  # fmt: skip
+        "slot": (w.centre, "fit"),
+        "paint": (w.plan, "overlay"),
+        "thread": (netwatch, "union"),
+        "timer": (w.plan, "_sharpen"),
+    }[place]
     faulty.append((thing, name, thing.__dict__.get(name)))
     setattr(thing, name, _fail)
 
@@ -160,7 +172,9 @@ def _fail(*_):
 
 
 def fresh_equal():
-    """Why the facts and findings kept from step to step are not those of a computation anew; empty where they are."""
+    """Why the facts and findings kept from step to step are not those of a computation anew;
+    empty where they are.
+    """
     v = window().session.state.current
     facts = analyse(v.project)
     for name in ("places", "pipes", "structures"):
@@ -225,7 +239,8 @@ def _serve(path, app):
         if not line:
             bell.setEnabled(False)
             return
-        QTimer.singleShot(0, lambda: answer(line))  # within a dialog, too, that the events on their way open
+        # within a dialog, too, that the events on their way open
+        QTimer.singleShot(0, lambda: answer(line))
         QGuiApplication.sync()
 
     def answer(line):
@@ -267,8 +282,8 @@ def run(path, file):
 def serve():
     """Starts programs on request, each a child that has every module already and knows the demo.
 
-    A request is a line of JSON on standard input: socket, arguments, environment, and the file for what it writes; the answer
-    is the child's number.
+    A request is a line of JSON on standard input: socket, arguments, environment, and the file for
+    what it writes; the answer is the child's number.
     """
     demo_dug()
     sessions.value, sessions.trenches = known_value, known_trenches

@@ -1,6 +1,11 @@
-"""The stage Checks with real keys and a real mouse: findings, fixes, decisions, limits, crossings; and rules that hold."""
+"""The stage Checks with real keys and a real mouse: findings, fixes, decisions, limits,
+crossings; and rules that hold.
+"""
 
-ROW = "next((middle(r) for r in w.side.panel.findings.rows if r.finding.rule == '{}' and r.isVisible()), None)"
+ROW = (
+    "next((middle(r) for r in w.side.panel.findings.rows if r.finding.rule == '{}' and "
+    "r.isVisible()), None)"
+)
 FIX = "[[b.text(), *middle(b)] for b in w.side.panel.findings.mending.fixes.buttons]"
 
 
@@ -18,7 +23,8 @@ def test_a_fix_is_tried_by_resting_on_it_and_taken_by_a_click(desk):
     for text, x, y in desk.ask(FIX):
         desk.move(x - 40, y, 6)
         desk.until("s.previewing")
-        for i in range(6):  # one pixel at a time, the wheel in between: nothing goes from under the pointer
+        # one pixel at a time, the wheel in between: nothing goes from under the pointer
+        for i in range(6):
             desk.move(x - 40 + i, y)
         assert desk.ask("[middle(r) for r in w.side.panel.findings.rows]") == rows, text
         assert desk.ask("s.previewing"), text
@@ -86,8 +92,10 @@ def test_while_rules_hold_a_drag_stops_and_ctrl_passes_it(desk):
     desk.ask("w.going._pipe(pipe('S7', 'S6').id)")
     x, y = desk.until("ring('down')")
     before = desk.ask("pipe('S7', 'S6').invert_down")
-    high = desk.ask("__import__('zumbert.checks.legal', fromlist=['x']).end_range(s.current.facts,"
-                    " s.current.facts.pipes[pipe('S7', 'S6').id], 'down').high")  # fmt: skip
+    high = desk.ask(
+        "__import__('zumbert.checks.legal', fromlist=['x']).end_range(s.current.facts,"
+        " s.current.facts.pipes[pipe('S7', 'S6').id], 'down').high"
+    )
     desk.drag((x, y), (x, y - 70), held=("alt",), release=False)
     desk.until("s.stopped")
     assert abs(desk.ask("pipe('S7', 'S6').invert_down") - high) < 1e-9
@@ -128,7 +136,8 @@ def test_while_rules_hold_shift_takes_all_downstream_no_further_than_its_rules(d
     desk.wheel(x, y - 29, 1)
     for dx in range(6):
         desk.move(x + dx, y - 29)
-    desk.until("s.stopped == 'stopped by least cover'")  # P5 downstream has too little already: it may get no worse
+    # P5 downstream has too little already: it may get no worse
+    desk.until("s.stopped == 'stopped by least cover'")
     shown = desk.ask(levels.format("shown"))
     desk.do("release", "left")
     desk.do("up", "Shift_L")

@@ -1,4 +1,6 @@
-"""The stage Deliver with real keys and a real mouse: pages, a label dragged, a title typed, a PDF written."""
+"""The stage Deliver with real keys and a real mouse: pages, a label dragged, a title typed, a
+PDF written.
+"""
 
 from pypdf import PdfReader
 
@@ -7,12 +9,18 @@ SHEET = "w.centre.deliver.sheet"
 
 def deliver(desk):
     desk.key("alt", "7")
-    desk.until(f"s.stage == 'deliver' and w.centre.delivering and {SHEET}.page is not None and {SHEET}.hasFocus()")
+    desk.until(
+        f"s.stage == 'deliver' and w.centre.delivering and {SHEET}.page is not None and "
+        f"{SHEET}.hasFocus()"
+    )
 
 
 def pixel(of):
     """A place of the page on the screen, in units of the page."""
-    return f"at({SHEET}, *({SHEET}.origin + __import__('PySide6.QtCore', fromlist=['x']).QPointF(*{of}) * {SHEET}.zoom).toTuple())"
+    return (
+        f"at({SHEET}, *({SHEET}.origin + __import__('PySide6.QtCore', "
+        f"fromlist=['x']).QPointF(*{of}) * {SHEET}.zoom).toTuple())"
+    )
 
 
 def test_pages_are_turned_zoomed_and_moved(desk):
@@ -33,7 +41,9 @@ def test_pages_are_turned_zoomed_and_moved(desk):
     now = desk.ask(f"list({SHEET}.origin.toTuple())")
     assert [round(b - a) for a, b in zip(before, now, strict=True)] == [45, -30]
     desk.double(x, y)
-    desk.until(f"abs({SHEET}.zoom * {SHEET}.page.units[0] - {SHEET}.width()) < 60 or {SHEET}._fitted")
+    desk.until(
+        f"abs({SHEET}.zoom * {SHEET}.page.units[0] - {SHEET}.width()) < 60 or {SHEET}._fitted"
+    )
     desk.key("Prior")
     desk.until(f"{SHEET}.page.number == '{first}'")
     assert desk.errors == ""

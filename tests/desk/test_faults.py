@@ -1,4 +1,6 @@
-"""Faults put into the program, met by real hands: the sentence shows, the log has it, the work is there."""
+"""Faults put into the program, met by real hands: the sentence shows, the log has it, the work
+is there.
+"""
 
 import pytest
 
@@ -18,7 +20,9 @@ def test_a_fault_is_told_and_the_work_is_there_after_it_and_after_a_kill(desks, 
     at_level(desk)
     desk.enter("40.5")
     desk.until("pipe('S5', 'S4').invert_down == 40.5 and not s.saved")
-    desk.until("w.autosave.recovery is not None and w.autosave.recovery.file.with_suffix('.json').exists()")
+    desk.until(
+        "w.autosave.recovery is not None and w.autosave.recovery.file.with_suffix('.json').exists()"
+    )
     desk.faulty = True
     desk.ask(f"put_fault({place!r})")
     PLACES[place](desk)

@@ -1,4 +1,6 @@
-"""The stage Flow with real keys and a real mouse: a level dragged, an area drawn, the way of water, sizes taken and undone."""
+"""The stage Flow with real keys and a real mouse: a level dragged, an area drawn, the way of
+water, sizes taken and undone.
+"""
 
 Q = "s.shown.facts.pipe_flow[pipe('S2', 'S1').id]"
 
@@ -93,7 +95,9 @@ def test_sizes_are_worked_out_taken_and_undone(desk):
     desk.on("button('Work out sizes')")
     desk.until("s.previewing and s.shown.project.pipes[pipe('S2', 'S1').id].size == '450'")
     desk.on("button('Take')")
-    desk.until("not s.previewing and pipe('S2', 'S1').size == '450' and project.size_log is not None")
+    desk.until(
+        "not s.previewing and pipe('S2', 'S1').size == '450' and project.size_log is not None"
+    )
     desk.key("ctrl", "z")
     desk.until("pipe('S2', 'S1').size == '375' and project.size_log is None")
     assert desk.ask("fresh_equal()") == "" and desk.errors == ""

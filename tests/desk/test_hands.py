@@ -63,16 +63,25 @@ def test_the_entry_line_lets_the_mouse_through_and_keeps_out_of_its_way(desk):
     desk.move(x - 100, y)
     desk.until("w.plan.entry.isVisible()")
     desk.type("305 -")
-    box = desk.ask("(lambda g: [*at(w.plan, g.x(), g.y()), g.width(), g.height()])(w.plan.entry.geometry())")
+    box = desk.ask(
+        "(lambda g: [*at(w.plan, g.x(), g.y()), g.width(), g.height()])(w.plan.entry.geometry())"
+    )
     inside = box[0] + box[2] // 2, box[1] + box[3] // 2
     desk.move(*inside, 12)
-    box = desk.ask("(lambda g: [*at(w.plan, g.x(), g.y()), g.width(), g.height()])(w.plan.entry.geometry())")
+    box = desk.ask(
+        "(lambda g: [*at(w.plan, g.x(), g.y()), g.width(), g.height()])(w.plan.entry.geometry())"
+    )
     assert not (box[0] <= inside[0] <= box[0] + box[2] and box[1] <= inside[1] <= box[1] + box[3])
     assert desk.ask("w.plan.entry.field.text()") == "305 -"
     desk.key("Escape")  # the text alone
     assert desk.ask("w.toolbox.tool.kind") == "lay"
     desk.until("not w.plan.typing and s.previewing")
-    for corner in ("3, 40", "w.plan.width() - 3, 40", "w.plan.width() - 3, w.plan.height() - 3", "3, w.plan.height() - 3"):
+    for corner in (
+        "3, 40",
+        "w.plan.width() - 3, 40",
+        "w.plan.width() - 3, w.plan.height() - 3",
+        "3, w.plan.height() - 3",
+    ):
         desk.move(*desk.ask(f"at(w.plan, {corner})"), 4)
         desk.until("w.plan.rect().contains(w.plan.entry.geometry()) or w.plan.entry.isHidden()")
     desk.click(x - 100, y)
@@ -101,7 +110,9 @@ def test_a_list_of_many_is_tried_out_under_the_mouse_and_taken_in_one_step(desk)
         desk.until("app.activePopupWidget() is not None")
         for _ in range(3):
             desk.key("Down")
-        desk.until("s.previewing and w.session.undo_name is None and app.activePopupWidget() is not None")
+        desk.until(
+            "s.previewing and w.session.undo_name is None and app.activePopupWidget() is not None"
+        )
         desk.key("Escape" if leave else "Return")
         desk.until("app.activePopupWidget() is None and not s.previewing")
         assert (desk.ask("w.session.undo_name") is None) == leave
@@ -110,7 +121,10 @@ def test_a_list_of_many_is_tried_out_under_the_mouse_and_taken_in_one_step(desk)
     desk.until("w.session.undo_name is None")
     desk.on("middle(named('sizes of all'))")  # and by mouse: pointed at, then clicked
     desk.until("app.activePopupWidget() is not None")
-    row = "(lambda v: at(v.viewport(), *v.visualRect(v.model().index(2, 0)).center().toTuple()))(named('sizes of all').view())"
+    row = (
+        "(lambda v: at(v.viewport(), *v.visualRect(v.model().index(2, "
+        "0)).center().toTuple()))(named('sizes of all').view())"
+    )
     x, y = desk.until(row)
     desk.move(x - 8, y)
     desk.move(x, y, 4)
@@ -133,7 +147,10 @@ def test_what_is_dragged_in_a_straightened_plan_lies_where_it_is_let_go(desk):
     def key(label):
         return f"next(k for k, r in project.structures.items() if r.label == '{label}')"
 
-    desk.ask(f"w.session.show_run(__import__('zumbert.analysis.runs', fromlist=['x']).RunKey('run', {key('S17')}))")
+    desk.ask(
+        "w.session.show_run(__import__('zumbert.analysis.runs', fromlist=['x']).RunKey('run', "
+        f"{key('S17')}))"
+    )
     desk.until("s.straight and s.run_key.kind == 'run'")
     desk.ask("w.plan.repaint()")
     x, y = desk.until("structure('S15')")
@@ -150,7 +167,8 @@ def test_what_is_dragged_in_a_straightened_plan_lies_where_it_is_let_go(desk):
     desk.do("release", "left")
     desk.until("w.session.undo_name is not None and not s.previewing")
     there = desk.ask(f"(lambda p: [float(p.x), float(p.y)])(s.current.facts.places[{key('S15')}])")
-    assert max(abs(a - b) for a, b in zip(here, there, strict=True)) < 0.02  # it is laid to the centimetre
+    # it is laid to the centimetre
+    assert max(abs(a - b) for a, b in zip(here, there, strict=True)) < 0.02
     assert desk.ask("fresh_equal()") == "" and desk.errors == ""
 
 
@@ -213,7 +231,9 @@ def test_a_text_that_is_typed_is_of_the_pipe_that_it_was_typed_for(desk):
     assert desk.ask("pipe('S5', 'S4').invert_up") == 41.9
     assert desk.ask("pipe('S4', 'S3').invert_up") == other
     assert desk.ask("named('own reason').text()") == ""
-    assert desk.ask("w.side.panel.rows['invert_up'].field.text()") == desk.ask(f"s.units.level({other})")
+    assert desk.ask("w.side.panel.rows['invert_up'].field.text()") == desk.ask(
+        f"s.units.level({other})"
+    )
     desk.key("ctrl", "z")
     desk.until("pipe('S5', 'S4').invert_up != 41.9")
     assert desk.ask("w.side.panel.pipe == pipe('S4', 'S3').id")

@@ -14,7 +14,9 @@ def at_level(desk, up="S5", down="S4"):
     desk.until("ring('down')")
 
 
-@pytest.mark.parametrize("keys", [["shift"], ["Up"], ["Down"], ["Tab"], ["shift", "Tab"], ["F5"], ["Page_Up"], ["Alt_L"]])
+@pytest.mark.parametrize(
+    "keys", [["shift"], ["Up"], ["Down"], ["Tab"], ["shift", "Tab"], ["F5"], ["Page_Up"], ["Alt_L"]]
+)
 def test_no_key_in_the_open_entry_line_ends_the_program(desk, keys):
     at_level(desk)
     desk.type("40.5")
@@ -35,11 +37,15 @@ def test_a_run_is_laid_with_a_split(desk):
     desk.until("w.toolbox.tool.kind == 'lay'")
     lead = desk.ask("pipe('S5', 'S4').id")
     x, y = desk.until(f"along('{lead}', 0.5)")
-    for dx, dy in ((-4, -3), (-2, -1), (-1, 0), (0, 0), (1, 0), (1, 1), (0, 1), (0, 0)):  # as a hand comes to rest
+    # as a hand comes to rest
+    for dx, dy in ((-4, -3), (-2, -1), (-1, 0), (0, 0), (1, 0), (1, 1), (0, 1), (0, 0)):
         desk.move(x + dx, y + dy)
     assert desk.ask("w.plan.entry.aside.text()").startswith(("Into", "Square onto"))
     desk.click(x, y)
-    desk.until(f"'{lead}' not in project.pipes or len(project.pipes) > len(w.session._past[-1].value.project.pipes)")
+    desk.until(
+        f"'{lead}' not in project.pipes or len(project.pipes) > "
+        "len(w.session._past[-1].value.project.pipes)"
+    )
     made = desk.ask("w.session.undo_name").split()[1]
     assert desk.ask(f"pipe('S5', '{made}').size == pipe('{made}', 'S4').size")
     before = desk.ask("len(project.structures)")
@@ -110,8 +116,12 @@ def test_a_file_is_saved_the_program_killed_and_the_work_recovered(desks):
     assert file.exists()
     at_level(desk)
     desk.enter("40.5")
-    desk.until("pipe('S5', 'S4').invert_down == 40.5 and 'nsaved' in w.windowTitle() or not s.saved")
-    desk.until("w.autosave.recovery is not None and w.autosave.recovery.file.with_suffix('.json').exists()")
+    desk.until(
+        "pipe('S5', 'S4').invert_down == 40.5 and 'nsaved' in w.windowTitle() or not s.saved"
+    )
+    desk.until(
+        "w.autosave.recovery is not None and w.autosave.recovery.file.with_suffix('.json').exists()"
+    )
     desk.kill()
     again = desks(str(file))
     again.asked()
@@ -167,7 +177,10 @@ def test_a_table_is_opened_filtered_and_typed_over(desk):
     desk.on("middle(named('Filter of the table'))")
     desk.type("S5")
     desk.until("w.centre.tables.table.model().rowCount() < 5")
-    cell = "(lambda t: at(t.viewport(), *t.visualRect(t.model().index(0, 0)).center().toTuple()))(w.centre.tables.table)"
+    cell = (
+        "(lambda t: at(t.viewport(), *t.visualRect(t.model().index(0, "
+        "0)).center().toTuple()))(w.centre.tables.table)"
+    )
     desk.double(*desk.until(cell))
     desk.until("app.focusWidget() is not None and type(app.focusWidget()).__name__ == 'QLineEdit'")
     desk.key("ctrl", "a")
@@ -180,7 +193,11 @@ def test_a_table_is_opened_filtered_and_typed_over(desk):
 
 
 def test_files_are_imported_after_a_summary(desk):
-    files = FILES / "services.csv" if (FILES / "services.csv").exists() else next(iter(sorted(FILES.glob("*.dxf"))))
+    files = (
+        FILES / "services.csv"
+        if (FILES / "services.csv").exists()
+        else next(iter(sorted(FILES.glob("*.dxf"))))
+    )
     desk.key("ctrl", "i")
     desk.asked()
     desk.key("ctrl", "a")
@@ -217,12 +234,17 @@ def test_a_right_click_and_a_double_click(desk):
 
 
 def test_a_drawing_is_placed_by_two_pairs_typed_and_clicked(desk):
-    setup, build = "__import__('zumbert.edits.setup', fromlist=['x'])", "__import__('tests.build', fromlist=['x'])"
+    setup, build = (
+        "__import__('zumbert.edits.setup', fromlist=['x'])",
+        "__import__('tests.build', fromlist=['x'])",
+    )
     site = f"{build}.drawn('site', ('A',), [(0, 0, 10, 0)], [0])"
     desk.ask(f"w.session.edit('Import', lambda p, f: {setup}.add_background(p, {site}))")
     desk.key("alt", "1")
     things = "__import__('zumbert.edits.grounditems', fromlist=['x'])"
-    desk.ask(f"w.session.pick({things}.GroundItem('background', next(reversed(project.backgrounds))))")
+    desk.ask(
+        f"w.session.pick({things}.GroundItem('background', next(reversed(project.backgrounds))))"
+    )
     before = desk.ask("list(project.backgrounds.values())[-1].segments")
     desk.action("place a drawing")
     desk.until("'then where that goes' in told() and focus() == 'plan'")
@@ -252,7 +274,9 @@ def test_sizes_and_slopes_are_typed_into_the_table(desk):
 
     def cell(head):
         row = f"next(i for i, t in enumerate({table}.records.texts) if t[0] == 'P5')"
-        column = f"next(i for i, c in enumerate({table}.records.table.columns) if c.head == {head!r})"
+        column = (
+            f"next(i for i, c in enumerate({table}.records.table.columns) if c.head == {head!r})"
+        )
         index = f"{table}.proxy.mapFromSource({table}.records.index({row}, {column}))"
         desk.ask(f"{table}.scrollTo({index})")
         return desk.ask(f"at({table}.viewport(), *{table}.visualRect({index}).center().toTuple())")

@@ -1,4 +1,6 @@
-"""A monkey at the desk: random keys, clicks, drags, wheels, texts and menu picks; after it all is as it must be."""
+"""A monkey at the desk: random keys, clicks, drags, wheels, texts and menu picks; after it all
+is as it must be.
+"""
 
 import json
 import random
@@ -11,19 +13,21 @@ from tests.amount import times
 from tests.desk.desk import Ended
 
 TEXTS = (
-    "412.5 -3.6", "305 -6.5", "1:80", "1.25%", "+0.15", "40.5", "c0.9", "=S5 8", "d12 b35", "-", "abc", "r60 20 20", "0.0125",
-    "99999", "S4", "1e9", "412.5 =", "z42", '"', "0+120 4",
+    "412.5 -3.6", "305 -6.5", "1:80", "1.25%", "+0.15", "40.5", "c0.9", "=S5 8", "d12 b35", "-",
+    "abc", "r60 20 20", "0.0125", "99999", "S4", "1e9", "412.5 =", "z42", '"', "0+120 4",
 )  # fmt: skip
 KEYS = (
-    "Return", "Escape", "Escape", "Tab", "BackSpace", "Delete", "Up", "Down", "Left", "Right", "F3", "F5", "F6", "F11", "F1",
-    "Shift_L", "Alt_L", "space", "l", "g", "v", "r", "s", "f", "w", "o", "m", "p", "b", "t", "a", "e", "[", "]", "1", "Home", "End",
+    "Return", "Escape", "Escape", "Tab", "BackSpace", "Delete", "Up", "Down", "Left", "Right", "F3",
+    "F5", "F6", "F11", "F1", "Shift_L", "Alt_L", "space", "l", "g", "v", "r", "s", "f", "w", "o",
+    "m", "p", "b", "t", "a", "e", "[", "]", "1", "Home", "End",
 )  # fmt: skip
 CHORDS = (
-    "ctrl z", "ctrl z", "ctrl shift z", "ctrl a", "ctrl t", "ctrl k", "ctrl r", "ctrl j", "alt 1", "alt 2", "alt 3", "alt 3",
-    "alt 4", "alt 5", "alt 6", "alt 7", "Next", "shift l", "alt m", "shift Tab", "ctrl c", "ctrl v", "ctrl comma",
-    "F3", "shift F3", "ctrl 1", "ctrl 4",
+    "ctrl z", "ctrl z", "ctrl shift z", "ctrl a", "ctrl t", "ctrl k", "ctrl r", "ctrl j", "alt 1",
+    "alt 2", "alt 3", "alt 3", "alt 4", "alt 5", "alt 6", "alt 7", "Next", "shift l", "alt m",
+    "shift Tab", "ctrl c", "ctrl v", "ctrl comma", "F3", "shift F3", "ctrl 1", "ctrl 4",
 )  # fmt: skip
-AWAY = ("Quit", "Open", "Save", "Import", "Export", "New project", "Welcome", "Read")  # not without a file or a farewell
+# not without a file or a farewell
+AWAY = ("Quit", "Open", "Save", "Import", "Export", "New project", "Welcome", "Read")
 
 
 class Monkey:
@@ -36,12 +40,17 @@ class Monkey:
         """A place of the window: mostly in the drawings, often on something that is there."""
         dice = self.dice
         if dice.random() < 0.6:
-            view = f"w.centre.views[{dice.randint(0, 5)} % len(w.centre.views)]"  # space too, once it was shown
+            # space too, once it was shown
+            view = f"w.centre.views[{dice.randint(0, 5)} % len(w.centre.views)]"
             share = dice.random()
             at = self.desk.ask(
-                f"(lambda v: (lambda t: at(v, *t[int({share} * len(t))].xy.mean(axis=0)) if t else middle(v))(v.targets))({view})"
+                f"(lambda v: (lambda t: at(v, *t[int({share} * len(t))].xy.mean(axis=0)) if "
+                f"t else middle(v))(v.targets))({view})"
             )
-            return [min(max(v + dice.randint(-3, 3), 2), most) for v, most in zip(at, (1277, 797), strict=True)]
+            return [
+                min(max(v + dice.randint(-3, 3), 2), most)
+                for v, most in zip(at, (1277, 797), strict=True)
+            ]
         return [dice.randint(2, 1277), dice.randint(2, 797)]
 
     def act(self):
@@ -90,7 +99,9 @@ class Monkey:
 
     def out_of_files(self):
         """Dialogs of files, and menus, are left again."""
-        while self.desk.ask("app.activePopupWidget() is not None or app.activeModalWidget() is not None"):
+        while self.desk.ask(
+            "app.activePopupWidget() is not None or app.activeModalWidget() is not None"
+        ):
             if self.dice.random() < 0.4:
                 self.desk.key(self.dice.choice(("Tab", "Down", "space")))
             self.desk.key("Escape")
@@ -98,7 +109,10 @@ class Monkey:
 
 def test_a_monkey_leaves_the_desk_in_order(desks, request):
     desk = desks("demo")
-    seed, seconds = request.config.getoption("--monkey-seed"), request.config.getoption("--monkey-seconds") or times(15, 600)
+    seed, seconds = (
+        request.config.getoption("--monkey-seed"),
+        request.config.getoption("--monkey-seconds") or times(15, 600),
+    )
     again = request.config.getoption("--monkey-events")
     desk.ask("setattr(w, 'quit', lambda: None)")
     try:

@@ -1,4 +1,6 @@
-"""Space with real keys and a real mouse: turned, moved, zoomed, picked in each of the three, a level dragged with it open."""
+"""Space with real keys and a real mouse: turned, moved, zoomed, picked in each of the three, a
+level dragged with it open.
+"""
 
 EYE = "(w.centre.space.eye.bearing, w.centre.space.eye.tilt, w.centre.space.eye.distance)"
 STILL = "not w.centre.space.settling.isActive()"
@@ -35,7 +37,11 @@ def test_turned_moved_and_zoomed_pixel_by_pixel(desk):
             desk.wheel(x + 3 + i, y + i // 3, -1)
     desk.do("release", "left")
     after = desk.until(f"{STILL} and {EYE}")
-    assert after[0] != before[0] and after[1] > before[1] and desk.ask("not s.structures and not s.pipes")
+    assert (
+        after[0] != before[0]
+        and after[1] > before[1]
+        and desk.ask("not s.structures and not s.pipes")
+    )
     x, y = desk.until(f"in_space('structure', '{key}')")
     turned = desk.ask("w.centre.space.eye.bearing")
     desk.drag((x, y), (x + 40, y - 20), held=("shift",))
@@ -51,7 +57,11 @@ def test_turned_moved_and_zoomed_pixel_by_pixel(desk):
 
 def test_picked_in_each_of_the_three_and_seen_in_the_others(desk):
     key = beside(desk)
-    for place in (f"in_space('structure', '{key}')", "structure('S4', w.plan)", "structure('S4', w.section)"):
+    for place in (
+        f"in_space('structure', '{key}')",
+        "structure('S4', w.plan)",
+        "structure('S4', w.section)",
+    ):
         desk.key("Escape")
         desk.until("not s.structures")
         x, y = desk.until(place)
@@ -63,7 +73,8 @@ def test_picked_in_each_of_the_three_and_seen_in_the_others(desk):
         desk.click(x, y)
         desk.until(f"s.structures == {{'{key}'}}")
         desk.until(
-            f"{STILL} and w.centre.space._space.looked[0][4 * w.centre.space._space.register.numbers['structure', '{key}'] + 3] & 2"
+            f"{STILL} and w.centre.space._space.looked[0][4 * "
+            f"w.centre.space._space.register.numbers['structure', '{key}'] + 3] & 2"
         )
     assert desk.errors == ""
 
@@ -79,11 +90,17 @@ def test_a_level_dragged_with_space_open_moves_there(desk):
     desk.drag((x, y), (x, y + 10), release=False)
     for i in range(10):
         desk.move(x, y + 10 + i)
-    desk.until(f"s.previewing and {low} < {before} - 0.05 and ('former', '{pipe}') in w.centre.space.scene.parts")
+    desk.until(
+        f"s.previewing and {low} < {before} - 0.05 and ('former', '{pipe}') in "
+        "w.centre.space.scene.parts"
+    )
     desk.do("down", "Shift_L")
     desk.do("up", "Shift_L")
     desk.do("release", "left")
-    desk.until(f"not s.previewing and {low} < {before} - 0.05 and ('former', '{pipe}') not in w.centre.space.scene.parts")
+    desk.until(
+        f"not s.previewing and {low} < {before} - 0.05 and ('former', '{pipe}') not in "
+        "w.centre.space.scene.parts"
+    )
     desk.key("ctrl", "z")
     desk.until(f"abs({low} - {before}) < 1e-9")
     assert desk.ask("fresh_equal()") == "" and desk.errors == ""
@@ -99,7 +116,9 @@ def test_along_the_run_with_the_wheel_and_the_keys_of_the_views(desk):
     desk.key("ctrl", "1")
     desk.until("not w.centre.space.along and w.centre.space.eye.tilt > 1.5")
     desk.key("F11")
-    desk.until("not w.section.isVisible() and not w.plan.isVisible() and w.centre.space.isVisible()")
+    desk.until(
+        "not w.section.isVisible() and not w.plan.isVisible() and w.centre.space.isVisible()"
+    )
     desk.key("F11")
     desk.until("w.section.isVisible() and w.plan.isVisible()")
     for name in ("Cut away", "In section", "Trenches"):

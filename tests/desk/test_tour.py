@@ -31,8 +31,10 @@ def test_the_tour_of_the_readme(desk, look, tmp_path):
     # 2. Find
     desk.on("middle(w.head.state)")
     desk.until("s.stage == 'checks'")
-    desk.on("next((middle(r) for r in w.side.findChildren(QWidget) if type(r).__name__ == 'FindingRow'"
-            " and r.finding.rule == 'cover_min'), None)")  # fmt: skip
+    desk.on(
+        "next((middle(r) for r in w.side.findChildren(QWidget) if type(r).__name__ == 'FindingRow'"
+        " and r.finding.rule == 'cover_min'), None)"
+    )
     desk.until("len(s.pipes) + len(s.structures) == 1")
     look("2-find")
     # 3. Drag
@@ -70,11 +72,15 @@ def test_the_tour_of_the_readme(desk, look, tmp_path):
     desk.type("41")
     desk.key("Escape")
     desk.until("not s.previewing and not w.section.typing")
-    desk.on("next((at(w.section, c.box[0] + c.box[2] / 2, c.box[1] + 8) for c in w.section.cells"
-            " if c.row == 'Invert in' and c.id == pipe('S5', 'S4').id), None)")  # fmt: skip
+    desk.on(
+        "next((at(w.section, c.box[0] + c.box[2] / 2, c.box[1] + 8) for c in w.section.cells"
+        " if c.row == 'Invert in' and c.id == pipe('S5', 'S4').id), None)"
+    )
     desk.until("w.section.cell_edit.isVisible()")
     desk.key("Tab")
-    desk.until("w.section.cell_edit.isVisible() and w.section.cell_edit.cell.id != pipe('S5', 'S4').id")
+    desk.until(
+        "w.section.cell_edit.isVisible() and w.section.cell_edit.cell.id != pipe('S5', 'S4').id"
+    )
     look("4-cell")
     desk.key("Escape")
     # 5. Lay

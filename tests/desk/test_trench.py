@@ -1,6 +1,11 @@
-"""The stage Trench with real keys and a real mouse: cross-section, figures, a dragged level, a trench type on its drawing."""
+"""The stage Trench with real keys and a real mouse: cross-section, figures, a dragged level, a
+trench type on its drawing.
+"""
 
-FIGURES = "w.side.panel.totals.findChildren(__import__('zumbert.app.panels.trench.figures', fromlist=['x']).FigureRow)"
+FIGURES = (
+    "w.side.panel.totals.findChildren(__import__('zumbert.app.panels.trench.figures', "
+    "fromlist=['x']).FigureRow)"
+)
 KNOWN = "s.net is not None and s.net[0] is s.trenches"
 
 
@@ -36,7 +41,8 @@ def test_the_section_follows_the_pointer_steps_and_is_pinned(desk):
     desk.until(f"w.centre.cross.at.run <= {seen[-1]}")
     desk.key("Return")
     desk.until("len(s.sections) == 2")
-    assert desk.ask("w.centre.cross.shown()[0].sight.ratios[0]") != before  # fitted to the new columns
+    # fitted to the new columns
+    assert desk.ask("w.centre.cross.shown()[0].sight.ratios[0]") != before
     desk.on("button('Plan')")
     desk.until("w.centre.upper_view is w.plan")
     desk.key("x")
@@ -68,11 +74,15 @@ def test_a_dragged_level_and_its_net_volume(desk):
     for i in range(8):
         desk.move(x, y + 14 + i)
     desk.until("s.previewing and s.trenches.facts is s.shown.facts")
-    assert desk.ask(f"next(f.value for f in {FIGURES} if f.name == 'Net excavation')").startswith("≈")
+    assert desk.ask(f"next(f.value for f in {FIGURES} if f.name == 'Net excavation')").startswith(
+        "≈"
+    )
     desk.screen.button(1, False)
     desk.until(f"pipe('S4', 'S3').invert_down < {before}")
     desk.until(KNOWN)
-    desk.until(f"not next(f.value for f in {FIGURES} if f.name == 'Net excavation').startswith('≈')")
+    desk.until(
+        f"not next(f.value for f in {FIGURES} if f.name == 'Net excavation').startswith('≈')"
+    )
     desk.key("ctrl", "z")
     desk.until(f"abs(pipe('S4', 'S3').invert_down - {before}) < 1e-12")
     assert desk.ask("fresh_equal()") == ""
@@ -118,10 +128,17 @@ def test_quantities_are_exported_once_more_only_when_told_and_copied(desk, tmp_p
     desk.asked("replace")
     desk.key("Escape")
     desk.answered()
-    assert written.stat().st_mtime_ns == before and [p.name for p in tmp_path.iterdir()] == [written.name]
+    assert written.stat().st_mtime_ns == before and [p.name for p in tmp_path.iterdir()] == [
+        written.name
+    ]
     x, y = desk.ask("middle(w.side)")
     desk.wheel(x, y, -30)
-    desk.on("middle(w.side.panel.findChild(__import__('PySide6.QtWidgets', fromlist=['x']).QPushButton, 'copy quantities'))")
-    clip = "__import__('PySide6.QtWidgets', fromlist=['x']).QApplication.clipboard().mimeData().{}()"
+    desk.on(
+        "middle(w.side.panel.findChild(__import__('PySide6.QtWidgets', "
+        "fromlist=['x']).QPushButton, 'copy quantities'))"
+    )
+    clip = (
+        "__import__('PySide6.QtWidgets', fromlist=['x']).QApplication.clipboard().mimeData().{}()"
+    )
     desk.until(clip.format("text") + ".startswith('Group')")
     assert "<table" in desk.ask(clip.format("html"))

@@ -22,7 +22,13 @@ SLOPED = {"width": 1.0, "vertical_height": 0.9, "batter": 0.5, "surround": 0.15}
 
 
 def section(ground=50.0, s=20.0, strata=(), units=None, **size):
-    p = laid(grounded([(-90, ground), (90, ground)]), kind(**(size or SLOPED)), b=(40.0, 0.0), up=48.0, down=48.0)
+    p = laid(
+        grounded([(-90, ground), (90, ground)]),
+        kind(**(size or SLOPED)),
+        b=(40.0, 0.0),
+        up=48.0,
+        down=48.0,
+    )
     p = replace(p, digging=Digging(strata=strata))
     if units is not None:
         p = replace(p, settings=replace(p.settings, units=units))
@@ -47,7 +53,14 @@ def test_the_outline_stands_where_the_trench_is():
 
 def test_dimensions_and_names():
     said = texts(section()[2])
-    for words in ("2.15", "1.00", "Bedding 0.10", "Surround, 0.15 over pipe", "0.5 out per 1 up", "DN 300, outside 0.390"):
+    for words in (
+        "2.15",
+        "1.00",
+        "Bedding 0.10",
+        "Surround, 0.15 over pipe",
+        "0.5 out per 1 up",
+        "DN 300, outside 0.390",
+    ):
         assert words in said
     assert said.count("2.15") == 2  # left and right
 
@@ -65,19 +78,32 @@ def test_an_upright_trench_without_surround_says_less():
 
 
 def test_strata_by_pattern_and_none_inside_the_trench():
-    strata = (Stratum(name="topsoil", thickness=0.3), Stratum(name="clay", thickness=1.0), Stratum(name="rock"))
+    strata = (
+        Stratum(name="topsoil", thickness=0.3),
+        Stratum(name="clay", thickness=1.0),
+        Stratum(name="rock"),
+    )
     _, cut, marks = section(strata=strata)
     assert [m.role for m in marks if isinstance(m, Fill) and m.role.startswith("stratum")] == [
-        "stratum-topsoil", "stratum-general", "stratum-rock"
-    ]  # fmt: skip
+        "stratum-topsoil",
+        "stratum-general",
+        "stratum-rock",
+    ]
     assert {"Topsoil", "Clay", "Rock"} <= set(texts(marks))
     for m in marks:
         if isinstance(m, Segments) and m.role in ("hatch-topsoil", "hatch-general", "hatch-rock"):
             assert len(m.xy)
-            u, z = SIGHT.x + (m.xy[:, 0] - SIGHT.left) / SIGHT.sx, SIGHT.z + (SIGHT.height - m.xy[:, 1]) / SIGHT.sz
+            u, z = (
+                SIGHT.x + (m.xy[:, 0] - SIGHT.left) / SIGHT.sx,
+                SIGHT.z + (SIGHT.height - m.xy[:, 1]) / SIGHT.sz,
+            )
             out = 0.5 + np.maximum(0, z - 47.855 - 0.9) * 0.5
             assert not ((np.abs(u) < out - 0.02) & (z > 47.86)).any()
-    assert cut.trench.by_stratum == {"topsoil": approx(0.6, abs=0.1), "clay": approx(1.3, abs=0.4), "rock": approx(0.85, abs=0.1)}
+    assert cut.trench.by_stratum == {
+        "topsoil": approx(0.6, abs=0.1),
+        "clay": approx(1.3, abs=0.4),
+        "rock": approx(0.85, abs=0.1),
+    }
 
 
 def test_a_pipe_over_the_ground_is_filled_first():
@@ -103,15 +129,25 @@ def test_every_role_has_a_style():
 
 @pytest.mark.parametrize(
     ("name", "place", "pattern"),
-    [("topsoil", 0, "topsoil"), ("Top soil", 0, "topsoil"), ("weathered rock", 2, "rock"), ("sandstone", 1, "rock"),
-     ("clay", 1, "general"),
-     ("made ground", 0, "general")],
-)  # fmt: skip
+    [
+        ("topsoil", 0, "topsoil"),
+        ("Top soil", 0, "topsoil"),
+        ("weathered rock", 2, "rock"),
+        ("sandstone", 1, "rock"),
+        ("clay", 1, "general"),
+        ("made ground", 0, "general"),
+    ],
+)
 def test_patterns_go_by_name(name, place, pattern):
     assert pattern_of(name, place) == pattern
 
 
-@given(st.sampled_from(["topsoil", "general", "rock", "stones"]), st.floats(0, 300), st.floats(0, 300), st.floats(20, 200))
+@given(
+    st.sampled_from(["topsoil", "general", "rock", "stones"]),
+    st.floats(0, 300),
+    st.floats(0, 300),
+    st.floats(20, 200),
+)
 def test_hatches_stay_inside(pattern, x, y, radius):
     def inside(px, py):
         return (px - x) ** 2 + (py - y) ** 2 < radius**2

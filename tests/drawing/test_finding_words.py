@@ -18,7 +18,8 @@ from zumbert.drawing.picture import Part, Picture
 from zumbert.drawing.sight import SectionSight
 from zumbert.edits.levels import set_invert
 
-SIGHT = SectionSight(width=888.0, height=270.0, left=84.0, x=0.0, z=38.77, sx=7.56, sz=47.24)  # 1:500, levels 1:80
+# 1:500, levels 1:80
+SIGHT = SectionSight(width=888.0, height=270.0, left=84.0, x=0.0, z=38.77, sx=7.56, sz=47.24)
 NAMES = {s.label: k for k, s in DEMO.structures.items()}
 BEFORE = analyse(DEMO)
 PIPE = next(p for p in DEMO.pipes.values() if p.up == NAMES["S5"])
@@ -40,8 +41,14 @@ def test_both_lines_keep_off_the_names_of_structures(up, tried):
     now = Picture(facts=facts, findings=findings, run=shown, pipes=frozenset({PIPE.id}))
     pipes, structures = new_since(facts, BEFORE)
     hot = frozenset([*pipes, *structures])
-    rest = section_marks(replace(now, facts=BEFORE, findings=check(DEMO, BEFORE)), sight, None, Part(hot, False))
-    made = section_marks(now, sight, None, Part(hot, True), rest.labels) if tried else section_marks(now, sight)
+    rest = section_marks(
+        replace(now, facts=BEFORE, findings=check(DEMO, BEFORE)), sight, None, Part(hot, False)
+    )
+    made = (
+        section_marks(now, sight, None, Part(hot, True), rest.labels)
+        if tried
+        else section_marks(now, sight)
+    )
     texts = list(texts_in(made.drawing))
     words = [t for t in texts if t.role in ("breach", "breach-small")]
     names = [t for t in texts if t.role == "section-label"]

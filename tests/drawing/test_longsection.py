@@ -28,7 +28,9 @@ SIGHT = SectionSight(width=884, height=300, left=84, x=-5, z=26, sx=10, sz=50)
 
 def picture(project, head="A", **values):
     facts = facts_of(project)
-    return Picture(facts=facts, findings=check(project, facts), run=run(facts, RunKey("run", head)), **values)
+    return Picture(
+        facts=facts, findings=check(project, facts), run=run(facts, RunKey("run", head)), **values
+    )
 
 
 def of_role(composed, role, kind=Stroke):
@@ -109,7 +111,9 @@ def test_rows_stand_under_the_drawing_and_read_as_the_facts():
 
 
 def test_rows_that_would_stand_on_each_other_give_way():
-    p = picture(chain([(48.0 - i * 0.1, 47.95 - i * 0.1) for i in range(30)], spacing=5.0), head="S1")
+    p = picture(
+        chain([(48.0 - i * 0.1, 47.95 - i * 0.1) for i in range(30)], spacing=5.0), head="S1"
+    )
     sight = section_fitted((0, 150), (44, 50), 884, 300, 84)
     cells = [c for c in long_section(p, sight).cells if c.row == "Rim"]
     boxes = sorted((c.box[0], c.box[0] + c.box[2]) for c in cells)
@@ -122,8 +126,17 @@ def test_rings_are_on_the_quoted_inverts_and_the_band_ends_where_the_rules_say()
     f, [reach] = V.facts.pipes["P1"], V.run.reaches
     places = ring_places(f, reach, SIGHT)
     assert SIGHT.z_at(places["up"][1]) == approx(28.5)
-    assert (SIGHT.s_at(places["down"][0]), SIGHT.z_at(places["down"][1])) == (approx(0.0), approx(28.2))
-    assert {t.id for t in handles(V, hand, None, SIGHT).targets} == {"up", "down", "mid", "beyond-up", "beyond-down"}
+    assert (SIGHT.s_at(places["down"][0]), SIGHT.z_at(places["down"][1])) == (
+        approx(0.0),
+        approx(28.2),
+    )
+    assert {t.id for t in handles(V, hand, None, SIGHT).targets} == {
+        "up",
+        "down",
+        "mid",
+        "beyond-up",
+        "beyond-down",
+    }
     [band] = of_role(long_section(V, SIGHT, hand), "legal", Fill)
     r = end_range(V.facts, f, "down")
     assert [SIGHT.z_at(y) for y in band.xy[:, 1]] == approx([28.5, r.high, r.low])
@@ -185,7 +198,9 @@ def test_names_of_surfaces_and_labels_of_branches_keep_off_barrels_and_surfaces(
         picture = Picture(facts=facts, findings=found, run=line)
         for sx, x in [(1.5, 0.0), (4.0, 50.0), *((20.0, 20.0 * i) for i in range(18))]:
             low = float(np.nanmin(line.ground.z[line.ground.s >= x])) - 2.5 - 5 / sx
-            sight = SectionSight(width=900, height=300, left=84, x=x, z=low, sx=sx, sz=min(60.0, 10 * sx))
+            sight = SectionSight(
+                width=900, height=300, left=84, x=x, z=low, sx=sx, sz=min(60.0, 10 * sx)
+            )
             words = [m for m in long_section(picture, sight).marks if isinstance(m, Text)]
             names = [t for t in words if t.text in ("Existing ground", "Road design")]
             branches = [t for t in words if t.text[:1] == "G" and " " in t.text]
@@ -202,8 +217,10 @@ def test_names_of_surfaces_and_labels_of_branches_keep_off_barrels_and_surfaces(
 
 
 def test_what_a_selected_pipe_breaks_is_told_at_the_edge_whether_breach_or_caution():
-    bare = chain([(48.0 - i * 0.55, 47.5 - i * 0.55) for i in range(3)])  # 1 in 100 and drops of 0.05
-    project = replace(bare, surfaces={})  # no ground at all: each pipe leaves the surfaces, a caution
+    # 1 in 100 and drops of 0.05
+    bare = chain([(48.0 - i * 0.55, 47.5 - i * 0.55) for i in range(3)])
+    # no ground at all: each pipe leaves the surfaces, a caution
+    project = replace(bare, surfaces={})
     p = picture(project, head="S1", pipes=frozenset({"P2"}))
     assert {f.severity for f in p.found("P2")} == {"caution"}
     for s0 in (-400.0, 400.0):  # the pipe lies beyond the right edge, then beyond the left one
@@ -214,4 +231,6 @@ def test_what_a_selected_pipe_breaks_is_told_at_the_edge_whether_breach_or_cauti
         assert told.role == "caution-small" and told.text.endswith("m on")
         assert (told.anchor == "right") == (s0 < 0)
         for m in composed.marks:
-            assert m.role in (TEXTS if isinstance(m, Text) else AREAS if isinstance(m, Fill) else LINES)
+            assert m.role in (
+                TEXTS if isinstance(m, Text) else AREAS if isinstance(m, Fill) else LINES
+            )

@@ -17,7 +17,15 @@ from zumbert.drawing.marks import Fill, Segments, Stroke, Text
 from zumbert.drawing.picture import Picture
 from zumbert.drawing.plan import lifted, network, north_arrow
 from zumbert.drawing.scalebar import scale_bar
-from zumbert.drawing.sight import UNITS_PER_METRE, MapSight, SectionSight, StraightSight, fitted, round_ratio, scale_of
+from zumbert.drawing.sight import (
+    UNITS_PER_METRE,
+    MapSight,
+    SectionSight,
+    StraightSight,
+    fitted,
+    round_ratio,
+    scale_of,
+)
 from zumbert.drawing.style import text_width
 from zumbert.fields import PIPE_FIELDS, STRUCTURE_FIELDS, label_fields
 
@@ -28,7 +36,16 @@ MAP = MapSight(width=900, height=500, x=1500, y=880, scale=4)
 HEAD = next(k for k, s in DEMO.structures.items() if s.label == "S13")
 RUN = run(FACTS, RunKey("run", HEAD))
 SECTION = SectionSight(width=900, height=300, left=84, x=80, z=38, sx=6, sz=30)
-STRAIGHT = StraightSight(width=900, height=300, line=RUN.line, first=SECTION.x, left=84, scale=SECTION.sx, middle=150, reach=60)
+STRAIGHT = StraightSight(
+    width=900,
+    height=300,
+    line=RUN.line,
+    first=SECTION.x,
+    left=84,
+    scale=SECTION.sx,
+    middle=150,
+    reach=60,
+)
 
 
 def picture(**values):
@@ -44,7 +61,10 @@ def test_a_map_goes_there_and_back(x, y, turn):
 
 @given(st.floats(0, 900), st.floats(0, 500), st.floats(0.3, 3))
 def test_zooming_keeps_the_place_under_the_cursor(px, py, factor):
-    before, after = MAP.to_world(np.array([[px, py]])), MAP.zoomed(factor, px, py).to_world(np.array([[px, py]]))
+    before, after = (
+        MAP.to_world(np.array([[px, py]])),
+        MAP.zoomed(factor, px, py).to_world(np.array([[px, py]])),
+    )
     assert after[0].tolist() == approx(before[0].tolist())
 
 
@@ -69,7 +89,16 @@ def test_right_of_the_run_lies_below_it():
 def test_ground_roads_and_network_are_all_there(sight):
     marks = base(FACTS, sight)
     roles = {m.role for m in marks}
-    assert {"contour-minor", "contour-major", "road", "kerb", "centre-line", "chainage-tick", "chainage", "contour"} <= roles
+    assert {
+        "contour-minor",
+        "contour-major",
+        "road",
+        "kerb",
+        "centre-line",
+        "chainage-tick",
+        "chainage",
+        "contour",
+    } <= roles
     composed = network(picture(), sight)
     assert {t.kind for t in composed.targets} == {"structure", "pipe", "label"}
     assert {"structure", "storm", "flow-open" if sight.scale >= 6 else "storm", "breach-plan"} <= {
@@ -83,7 +112,11 @@ def test_ground_roads_and_network_are_all_there(sight):
 def test_the_breach_lies_on_its_pipe():
     key = next(k for k, p in DEMO.pipes.items() if p.label == "P5")
     [finding] = [f for f in FOUND if f.rule == "cover_min"]
-    strokes = [m for m in network(picture(), MAP).marks if isinstance(m, Stroke) and m.role == "breach-plan"]
+    strokes = [
+        m
+        for m in network(picture(), MAP).marks
+        if isinstance(m, Stroke) and m.role == "breach-plan"
+    ]
     ends = [FACTS.pipes[key].span.point(s) for s in finding.stretches[0]]
     assert strokes[0].xy.ravel().tolist() == approx(MAP.to_drawing(np.array(ends)).ravel().tolist())
 
@@ -94,7 +127,9 @@ def test_labels_of_structures_keep_off_those_of_the_road():
     for t in network(picture(), MAP, taken).marks:
         if isinstance(t, Text) and t.role == "structure-label":
             a = text_box(t)
-            assert not any(a[0] < b[2] and b[0] < a[2] and a[1] < b[3] and b[1] < a[3] for b in taken), t.text
+            assert not any(
+                a[0] < b[2] and b[0] < a[2] and a[1] < b[3] and b[1] < a[3] for b in taken
+            ), t.text
 
 
 def test_the_label_under_the_cursor_always_shows():
@@ -109,17 +144,25 @@ def test_the_label_under_the_cursor_always_shows():
 
 def test_true_width_from_near():
     near = MapSight(width=900, height=500, x=FACTS.places[HEAD].x, y=FACTS.places[HEAD].y, scale=60)
-    assert any(isinstance(m, Fill) and m.role == "storm-bore" for m in network(picture(), near).marks)
+    assert any(
+        isinstance(m, Fill) and m.role == "storm-bore" for m in network(picture(), near).marks
+    )
 
 
 def test_scales():
     assert round_ratio(UNITS_PER_METRE / 480) == 500
     assert fitted((0, 0), (400, 100), 900, 500).scale == approx(UNITS_PER_METRE / 2000)
     assert contour_steps(8) == (0.2, 1.0)
-    assert [m.text for m in scale_bar(MAP.scale, 0, 0) if isinstance(m, Text)] == ["0", "20", "40 m"]
+    assert [m.text for m in scale_bar(MAP.scale, 0, 0) if isinstance(m, Text)] == [
+        "0",
+        "20",
+        "40 m",
+    ]
     assert len(list(north_arrow(STRAIGHT, 10, 10, (300.0, 100.0)))) == 2
     # the run heads east-south-east at first: north is to the left and up of it
-    assert STRAIGHT.north(300.0, 100.0) == approx(np.pi / 2 - float(RUN.line.bearing(SECTION.s_at(300.0))))
+    assert STRAIGHT.north(300.0, 100.0) == approx(
+        np.pi / 2 - float(RUN.line.bearing(SECTION.s_at(300.0)))
+    )
 
 
 def test_low_points_and_crests_are_marked_in_plan_and_section():
@@ -131,7 +174,8 @@ def test_low_points_and_crests_are_marked_in_plan_and_section():
 
     p = road_project()
     [road] = p.roads.values()
-    pvis = (Pvi(0, 52.0), Pvi(100, 50.0, 40.0), Pvi(300, 54.0, 40.0), Pvi(500, 52.0))  # -2 %, +2 %, -1 %
+    # -2 %, +2 %, -1 %
+    pvis = (Pvi(0, 52.0), Pvi(100, 50.0, 40.0), Pvi(300, 54.0, 40.0), Pvi(500, 52.0))
     road = replace(road, profiles=(RoadProfile(name="D", kind="design", pvis=pvis),), design=0)
     facts = facts_of(replace(p, roads={road.id: road}))
     sight = MapSight(width=900, height=300, x=250, y=0, scale=1.6)
@@ -140,9 +184,15 @@ def test_low_points_and_crests_are_marked_in_plan_and_section():
     [[x, y]] = sight.to_drawing(np.array([[100.0, 0.0]])).tolist()
     moons = [m.xy for m in marks if isinstance(m, Fill) and m.role == "design"]
     assert any(np.allclose(m, turning_point(x, y, "low")) for m in moons)
-    shown = Picture(facts=facts, findings=check(facts.project, facts), run=run(facts, RunKey("road", road.id)))
-    section = long_section(shown, SectionSight(width=900, height=300, left=84, x=0, z=48, sx=1.5, sz=40))
-    assert {"Low 0+100.0", "Crest 0+306.7"} <= {m.text for m in section.marks if isinstance(m, Text)}
+    shown = Picture(
+        facts=facts, findings=check(facts.project, facts), run=run(facts, RunKey("road", road.id))
+    )
+    section = long_section(
+        shown, SectionSight(width=900, height=300, left=84, x=0, z=48, sx=1.5, sz=40)
+    )
+    assert {"Low 0+100.0", "Crest 0+306.7"} <= {
+        m.text for m in section.marks if isinstance(m, Text)
+    }
 
 
 FIELDS = [
@@ -160,17 +210,29 @@ def test_no_labels_overlap_in_the_demo_at_1_to_500(fields):
     facts = facts_of(project)
     xy = np.array([(p.x, p.y) for p in facts.places.values()])
     (x0, y0), (x1, y1), scale = xy.min(axis=0), xy.max(axis=0), scale_of(500)
-    sight = MapSight(width=(x1 - x0) * scale + 300, height=(y1 - y0) * scale + 300, x=(x0 + x1) / 2, y=(y0 + y1) / 2, scale=scale)
+    sight = MapSight(
+        width=(x1 - x0) * scale + 300,
+        height=(y1 - y0) * scale + 300,
+        x=(x0 + x1) / 2,
+        y=(y0 + y1) / 2,
+        scale=scale,
+    )
     made = network(Picture(facts=facts, findings=check(project, facts)), sight)
     texts = [m for m in made.marks if isinstance(m, Text)]
     boxes = [corners(t) for t in texts]
     assert len(made.named) > 20  # most find a place
-    assert [(texts[i].text, texts[j].text) for i, j in combinations(range(len(texts)), 2) if overlap(boxes[i], boxes[j])] == []
+    assert [
+        (texts[i].text, texts[j].text)
+        for i, j in combinations(range(len(texts)), 2)
+        if overlap(boxes[i], boxes[j])
+    ] == []
     for t, box in zip(texts, boxes, strict=True):
         if not t.angle:  # a structure's label keeps off every pipe
             for key in facts.pipes:
                 span = facts.spans[key]
-                a, b = sight.to_drawing(np.array([span.point(span.reach_up), span.point(span.length - span.reach_down)])).tolist()
+                a, b = sight.to_drawing(
+                    np.array([span.point(span.reach_up), span.point(span.length - span.reach_down)])
+                ).tolist()
                 thin = ((a[0], a[1]), (b[0], b[1]), (b[0], b[1] + 0.01), (a[0], a[1] + 0.01))
                 assert not overlap(box, thin), (t.text, key)
 
@@ -198,7 +260,9 @@ def test_abandoned_work_is_crossed_out():
     middles = crossed.xy.reshape(-1, 4)[:, :2] / 2 + crossed.xy.reshape(-1, 4)[:, 2:] / 2
     along = ((middles - a) @ (b - a)) / float((b - a) @ (b - a))
     assert len(crossed.xy) >= 2 and (along > 0).all() and (along < 1).all()
-    assert not any(isinstance(m, Segments) and m.role == "crossed" for m in network(picture(), MAP).marks)
+    assert not any(
+        isinstance(m, Segments) and m.role == "crossed" for m in network(picture(), MAP).marks
+    )
 
 
 def test_what_a_preview_changes_is_drawn_alone_and_left_out_of_the_rest():
@@ -219,7 +283,9 @@ def test_the_scale_bar_is_of_a_round_length_and_as_long_as_its_words_at_every_sc
         assert 59.9 < wide < 151  # 60, 2.5 times that at most
         assert float(half.text) * scale == approx(wide)
         assert zero.x + 8 < half.x - text_width(half.text, "ink") / 2  # no word touches the next
-        assert half.x + text_width(half.text, "ink") / 2 < whole.x - text_width(whole.text, "ink") / 2
+        assert (
+            half.x + text_width(half.text, "ink") / 2 < whole.x - text_width(whole.text, "ink") / 2
+        )
 
 
 def test_words_over_dashed_lines_have_a_clear_ground():

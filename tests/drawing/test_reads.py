@@ -27,7 +27,9 @@ PROJECTS = [DEMO, BASE, odd(2), odd(4)]
 
 
 class Watched:
-    """A record whose parts are told when they are read: those that are dicts by key, if that is how they are read."""
+    """A record whose parts are told when they are read: those that are dicts by key, if that is
+    how they are read.
+    """
 
     def __init__(self, of, read):
         self.of, self.read = of, read
@@ -73,13 +75,20 @@ def declared(parts):
     """The parts, and the records that these facts are of."""
     out = {id(p) for p in parts}
     return out | {
-        id(getattr(p, n)) for p in parts for n in ("pipe", "structure", "span", "place") if isinstance(p, Struct) and hasattr(p, n)
+        id(getattr(p, n))
+        for p in parts
+        for n in ("pipe", "structure", "span", "place")
+        if isinstance(p, Struct) and hasattr(p, n)
     }
 
 
 def undeclared(read, parts):
     known = declared(parts)
-    return {name for name, value in read if id(value) not in known and not isinstance(value, (bool, int, float, str, type(None)))}
+    return {
+        name
+        for name, value in read
+        if id(value) not in known and not isinstance(value, (bool, int, float, str, type(None)))
+    }
 
 
 @pytest.mark.parametrize("project", PROJECTS)
@@ -103,8 +112,12 @@ def test_the_long_section(project):
         if shown is None:
             continue
         watched = Watched(facts, read)
-        picture = Picture(facts=watched, findings=findings, run=shown, shows=SHOWS, trenches=trenched)
+        picture = Picture(
+            facts=watched, findings=findings, run=shown, shows=SHOWS, trenches=trenched
+        )
         section_marks(picture, replace(SIGHT, x=shown.start))
         flows = (facts.pipe_flow.get(r.pipe) for r in shown.reaches)
         assert len(read) > 20
-        assert undeclared(read, [*shown.made, *flows, *(with_trenches if trenched else ())]) == set()
+        assert (
+            undeclared(read, [*shown.made, *flows, *(with_trenches if trenched else ())]) == set()
+        )

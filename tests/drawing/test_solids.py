@@ -9,7 +9,16 @@ from pytest import approx
 
 from tests.build import chain, facts_of, v_project, with_pipe, with_structure
 from zumbert.demo.project import demo_project
-from zumbert.drawing.solids import COVER, HEADWALL, RIM, axis, pipe_mesh, service_mesh, solids, structure_mesh
+from zumbert.drawing.solids import (
+    COVER,
+    HEADWALL,
+    RIM,
+    axis,
+    pipe_mesh,
+    service_mesh,
+    solids,
+    structure_mesh,
+)
 from zumbert.edits.land import add_service
 from zumbert.model.pipe import Bore
 from zumbert.model.structure import Anchored, Free
@@ -22,7 +31,10 @@ def test_everything_of_the_demo_is_closed_and_looks_outward():
     p = DEMO.project
     for kind, records in (("structure", p.structures), ("pipe", p.pipes), ("service", p.services)):
         assert {s.id for s in found if s.kind == kind} == set(records), kind
-    assert [(s.id, s.role) for s in found if s.kind == "surface"] == [("existing", "ground"), ("design", "design")]
+    assert [(s.id, s.role) for s in found if s.kind == "surface"] == [
+        ("existing", "ground"),
+        ("design", "design"),
+    ]
     for s in found:
         if s.kind != "surface":
             assert s.mesh.closed and s.mesh.volume > 0, (s.kind, s.id)
@@ -74,25 +86,36 @@ def test_a_round_chamber_holds_its_concrete(cover):
 
 def test_a_rectangular_chamber_is_turned_as_it_stands():
     p = v_project(down_type="manhole-1500x1200")
-    p = replace(p, structures={k: replace(s, rotation=np.pi / 6) if k == "B" else s for k, s in p.structures.items()})
+    p = replace(
+        p,
+        structures={
+            k: replace(s, rotation=np.pi / 6) if k == "B" else s for k, s in p.structures.items()
+        },
+    )
     facts = facts_of(p)
     f, kind = facts.structures["B"], p.types["manhole-1500x1200"]
     mesh = structure_mesh(facts, f)
     top, sump = 30.0 - COVER, 28.2
     want = (
-        kind.outside * (kind.across + 2 * kind.wall) * (top - sump + 0.2) - kind.inside * kind.across * (top - kind.wall - sump)
-        - kind.frame**2 * kind.wall + (kind.frame + 2 * RIM) ** 2 * COVER
-    )  # fmt: skip
+        kind.outside * (kind.across + 2 * kind.wall) * (top - sump + 0.2)
+        - kind.inside * kind.across * (top - kind.wall - sump)
+        - kind.frame**2 * kind.wall
+        + (kind.frame + 2 * RIM) ** 2 * COVER
+    )
     assert mesh.closed and mesh.volume == approx(want)
     ahead = np.array([np.sin(np.pi / 6), np.cos(np.pi / 6)])
     assert ((mesh.vertices[:, :2] - [60.0, 0.0]) @ ahead).max() == approx(kind.outside / 2)
 
 
 def test_a_shallow_chamber_is_open_and_a_gully_has_its_sump():
-    p = with_structure(with_structure(chain([]), "A", 0, rim=10.0), "G", 20.0, rim=10.0, kind="gully-450")
+    p = with_structure(
+        with_structure(chain([]), "A", 0, rim=10.0), "G", 20.0, rim=10.0, kind="gully-450"
+    )
     facts = facts_of(with_pipe(p, "P", "A", "G", 9.75, 9.2, "150"))
     shallow, kind = structure_mesh(facts, facts.structures["A"]), p.types["manhole-1200"]
-    assert shallow.closed and shallow.volume == approx(pi / 4 * (kind.outside**2 * 0.45 - kind.inside**2 * 0.25))
+    assert shallow.closed and shallow.volume == approx(
+        pi / 4 * (kind.outside**2 * 0.45 - kind.inside**2 * 0.25)
+    )
     gully = structure_mesh(facts, facts.structures["G"])
     assert gully.closed and gully.vertices[:, 2].min() == approx(9.2 - 0.3 - 0.2)
 
@@ -118,7 +141,15 @@ def test_what_has_no_place_or_level_is_left_out():
 
 
 def test_a_service_is_drawn_where_its_levels_are_known():
-    points = [(0, 0, 9.0), (10, 0, 9.0), (20, 0, None), (30, 0, 8.0), (30, 5, 8.0), (40, 5, None), (50, 5, 8.0)]
+    points = [
+        (0, 0, 9.0),
+        (10, 0, 9.0),
+        (20, 0, None),
+        (30, 0, 8.0),
+        (30, 5, 8.0),
+        (40, 5, None),
+        (50, 5, 8.0),
+    ]
     p, key = add_service(chain([]), "water", points, None, 0.2, 0.3)
     mesh = service_mesh(p.services[key])
     assert mesh.closed and mesh.volume == approx(pi / 4 * 0.04 * 15)

@@ -27,7 +27,10 @@ def test_texts_can_be_read_on_paper_chrome_and_ground(theme):
     for (role, text), ground in itertools.product(TEXTS.items(), grounds):
         assert contrast(colour(text.colour, theme), ground) >= 4.5, (role, ground)
     fill, paper, alpha = colour("legal-fill", theme), colour("paper", theme), AREAS["legal"].alpha
-    seen = [round(alpha * int(fill[i : i + 2], 16) + (1 - alpha) * int(paper[i : i + 2], 16)) for i in (1, 3, 5)]
+    seen = [
+        round(alpha * int(fill[i : i + 2], 16) + (1 - alpha) * int(paper[i : i + 2], 16))
+        for i in (1, 3, 5)
+    ]
     assert contrast(colour("legal", theme), "#{:02x}{:02x}{:02x}".format(*seen)) >= 4.5
 
 

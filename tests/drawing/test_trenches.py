@@ -18,7 +18,9 @@ from zumbert.drawing.sight import MapSight, SectionSight
 from zumbert.edits.setup import set_trench_type
 from zumbert.model.digging import Digging, Stratum
 
-P = set_trench_type(chain([(48.0, 47.5), (47.4, 46.9)]), kind(width=1.0, vertical_height=0.5, batter=0.5))
+P = set_trench_type(
+    chain([(48.0, 47.5), (47.4, 46.9)]), kind(width=1.0, vertical_height=0.5, batter=0.5)
+)
 SECTION = SectionSight(width=1200.0, height=600.0, left=84.0, x=-5.0, z=45.0, sx=10.0, sz=80.0)
 MAP = MapSight(width=1200.0, height=400.0, x=50.0, y=0.0, scale=10.0, turn=0.0)
 
@@ -56,14 +58,17 @@ def test_outlines_in_plan():
     marks = outlines(picture())
     edges = [m for m in marks if isinstance(m, Stroke) and m.role == "trench-plan"]
     feet = [m for m in marks if isinstance(m, Stroke) and m.role == "trench-foot"]
-    assert (len(edges), len(feet)) == (2 + 2, 2)  # two trenches with their sides, two pits; two bottoms
+    # two trenches with their sides, two pits; two bottoms
+    assert (len(edges), len(feet)) == (2 + 2, 2)
     wide = feet[0].xy[:, 1].max() - feet[0].xy[:, 1].min()
     assert wide == approx(10.0)  # 1 m at 10 units a metre
     assert outlines(picture(), replace(MAP, x=5000.0)) == []
 
 
 def test_shared_space_is_hatched():
-    p = with_structure(with_structure(P, "A", 20.0, -15.0, kind="joint"), "B", 30.0, 15.0, kind="outfall")
+    p = with_structure(
+        with_structure(P, "A", 20.0, -15.0, kind="joint"), "B", 30.0, 15.0, kind="outfall"
+    )
     p = with_pipe(p, "X", "A", "B", 48.2, 48.0)
     marks = outlines(picture(p))
     areas = [m for m in marks if isinstance(m, Fill) and m.role == "overlap"]
@@ -75,8 +80,16 @@ def test_shared_space_is_hatched():
 
 
 def test_strata_bands_bottom_and_rows_in_the_long_section():
-    p = replace(P, digging=Digging(strata=(Stratum(name="topsoil", thickness=0.3), Stratum(name="general", thickness=1.5),
-                                           Stratum(name="rock"))))  # fmt: skip
+    p = replace(
+        P,
+        digging=Digging(
+            strata=(
+                Stratum(name="topsoil", thickness=0.3),
+                Stratum(name="general", thickness=1.5),
+                Stratum(name="rock"),
+            )
+        ),
+    )
     made = long_section(picture(p), SECTION)
     roles = {getattr(m, "role", "") for m in made.marks}
     roles |= {getattr(m, "edge", "") for m in made.marks}
@@ -90,7 +103,9 @@ def test_strata_bands_bottom_and_rows_in_the_long_section():
     assert rows["Width", "P1"] == "1.00"
     assert rows["Excavation", "P1"].endswith(" m³")
     without = long_section(picture(p, shows=()), SECTION)
-    assert not any(getattr(m, "role", "") in ("stratum", "depth-band", "trench-bottom") for m in without.marks)
+    assert not any(
+        getattr(m, "role", "") in ("stratum", "depth-band", "trench-bottom") for m in without.marks
+    )
 
 
 def test_what_is_filled_first_is_drawn_between_ground_and_crown():
@@ -98,10 +113,20 @@ def test_what_is_filled_first_is_drawn_between_ground_and_crown():
     p = grounded([(-50, 50.0), (17, 50.0), (18, 47.0), (22, 47.0), (23, 50.0), (90, 50.0)])
     p = with_structure(with_structure(p, "S1", 0.0, kind="joint"), "B", 40.0, kind="outfall")
     p = set_trench_type(with_pipe(p, "P", "S1", "B", 48.0, 48.0), kind(width=1.0))
-    found = [m for m in long_section(picture(p), SECTION).marks if isinstance(m, Fill) and m.role == "fill-first"]
+    found = [
+        m
+        for m in long_section(picture(p), SECTION).marks
+        if isinstance(m, Fill) and m.role == "fill-first"
+    ]
     xy = np.concatenate([m.xy for m in found])
-    assert (xy[:, 0].min(), xy[:, 0].max()) == (approx(SECTION.x_of(17 + 1.655 / 3)), approx(SECTION.x_of(23 - 1.655 / 3)))
-    assert (xy[:, 1].min(), xy[:, 1].max()) == (approx(SECTION.y_of(48.345)), approx(SECTION.y_of(47.0)))
+    assert (xy[:, 0].min(), xy[:, 0].max()) == (
+        approx(SECTION.x_of(17 + 1.655 / 3)),
+        approx(SECTION.x_of(23 - 1.655 / 3)),
+    )
+    assert (xy[:, 1].min(), xy[:, 1].max()) == (
+        approx(SECTION.y_of(48.345)),
+        approx(SECTION.y_of(47.0)),
+    )
 
 
 def test_steps_along_a_run():

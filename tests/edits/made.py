@@ -1,5 +1,5 @@
-"""Every edit there is, found by its signature, with arguments made by type: a new edit is tested as soon as it is there. One
-whose arguments no type tells needs a line in `SPECIAL`.
+"""Every edit there is, found by its signature, with arguments made by type: a new edit is tested as
+soon as it is there. One whose arguments no type tells needs a line in `SPECIAL`.
 """
 
 import importlib
@@ -59,18 +59,20 @@ from zumbert.model.trench import TrenchSize, TrenchType
 
 TRIES = 60  # of arguments, until an edit changes something
 DICTS = {
-    "RoadId": "roads", "BackgroundId": "backgrounds", "SurfaceId": "surfaces", "LandId": "land", "ServiceId": "services",
-    "SpotId": "spots", "PinId": "pins", "RunId": "runs", "StructureId": "structures", "PipeId": "pipes",
-    "NetworkId": "networks", "StandardId": "standards", "AreaId": "areas",
-    "SheetId": "sheets", "TrenchTypeId": "trench_types", "TypeKey": "types", "SizeKey": "sizes",
+    "RoadId": "roads", "BackgroundId": "backgrounds", "SurfaceId": "surfaces", "LandId": "land",
+    "ServiceId": "services", "SpotId": "spots", "PinId": "pins", "RunId": "runs",
+    "StructureId": "structures", "PipeId": "pipes", "NetworkId": "networks",
+    "StandardId": "standards", "AreaId": "areas", "SheetId": "sheets",
+    "TrenchTypeId": "trench_types", "TypeKey": "types", "SizeKey": "sizes",
 }  # fmt: skip
 NUMBERS = {  # usual values of numbers by what they are called
-    "level": (38, 48), "by": (-0.5, 0.5), "slope": (0.001, 0.1), "cover": (0.6, 2.5), "at": (1, 20), "begin": (10, 100),
-    "end": (120, 300), "offset": (-5, 5), "chainage": (20, 300), "spacing": (15, 60), "height": (0.1, 2), "metres": (0.3, 0.31),
-    "within": (0.1, 3), "adjustment": (-0.2, 0.2), "depth": (0, 0.6), "rotation": (0, 6), "size": (0.1, 0.5),
-    "clearance": (0.1, 0.5), "drop": (0, 0.1), "along": (-3, 3), "across": (-2, 2), "near": (2, 50), "start": (0, 100),
-    "strength": (0.1, 1), "ch": (20, 300), "long": (5, 30), "_": (1, 10), "x": (0, 100), "y": (0, 100),
-    "inflow": (0.001, 0.1), "share": (0, 1),
+    "level": (38, 48), "by": (-0.5, 0.5), "slope": (0.001, 0.1), "cover": (0.6, 2.5), "at": (1, 20),
+    "begin": (10, 100), "end": (120, 300), "offset": (-5, 5), "chainage": (20, 300),
+    "spacing": (15, 60), "height": (0.1, 2), "metres": (0.3, 0.31), "within": (0.1, 3),
+    "adjustment": (-0.2, 0.2), "depth": (0, 0.6), "rotation": (0, 6), "size": (0.1, 0.5),
+    "clearance": (0.1, 0.5), "drop": (0, 0.1), "along": (-3, 3), "across": (-2, 2), "near": (2, 50),
+    "start": (0, 100), "strength": (0.1, 1), "ch": (20, 300), "long": (5, 30), "_": (1, 10),
+    "x": (0, 100), "y": (0, 100), "inflow": (0.001, 0.1), "share": (0, 1),
 }  # fmt: skip
 
 
@@ -102,35 +104,58 @@ def project_of(made):
         return made
     if hasattr(made, "project"):
         return made.project
-    found = [m if isinstance(m, Project) else m.project for m in made if isinstance(m, Project) or hasattr(m, "project")]
+    found = [
+        m if isinstance(m, Project) else m.project
+        for m in made
+        if isinstance(m, Project) or hasattr(m, "project")
+    ]
     return found[-1] if found else None
 
 
 def with_everything():
-    """A small project with a thing of each kind: a part of the demo, so that each case derives little."""
-    project, _ = deleted(TWO, analyse(TWO), frozenset(k for k, s in TWO.structures.items() if s.label not in KEPT), frozenset())
+    """A small project with a thing of each kind: a part of the demo, so that each case derives
+    little.
+    """
+    project, _ = deleted(
+        TWO,
+        analyse(TWO),
+        frozenset(k for k, s in TWO.structures.items() if s.label not in KEPT),
+        frozenset(),
+    )
     project = replace(project, surfaces={k: thinned(s) for k, s in project.surfaces.items()})
     pipe, structure = next(iter(project.pipes)), next(iter(project.structures))
     facts = analyse(project)
     project = add_pin(project, facts, pipe, 3.0)
     project = add_spot(project, 30.0, 30.0, "existing")
-    project, _ = add_service(project, "water", [(0.0, 0.0, 41.0), (90.0, 90.0, 41.0)], None, 0.2, 0.3)
+    project, _ = add_service(
+        project, "water", [(0.0, 0.0, 41.0), (90.0, 90.0, 41.0)], None, 0.2, 0.3
+    )
     project, _ = name_run(project, RunKey("run", structure), "kept")
     drawing = Background(
-        id="", name="drawing", layers=("a",), layer=np.zeros(3, np.int32),
+        id="",
+        name="drawing",
+        layers=("a",),
+        layer=np.zeros(3, np.int32),
         segments=np.array([[0.0, 0.0, 9.0, 9.0], [9.0, 9.0, 20.0, 0.0], [20.0, 0.0, 0.0, 0.0]]),
-        places=(DrawnPlace("circle", "a", 22.0, 31.0, 0.6), DrawnPlace("circle", "a", 44.0, 31.0, 0.6)),
-    )  # fmt: skip
+        places=(
+            DrawnPlace("circle", "a", 22.0, 31.0, 0.6),
+            DrawnPlace("circle", "a", 44.0, 31.0, 0.6),
+        ),
+    )
     project = add_background(project, drawing)
     far = max(project.structures, key=lambda k: facts.places[k].x)
     way = LayOptions(network=next(iter(project.networks)), type="joint")
     loose = Free(facts.places[structure].x + 1.0, facts.places[structure].y + 0.5)
     project = lay(project, analyse(project), [loose], way, far)[-1].project
     road = next(iter(project.roads))
-    project = add_profile(editable(project, road), road, "another", project.roads[road].profiles[0].pvis)
+    project = add_profile(
+        editable(project, road), road, "another", project.roads[road].profiles[0].pvis
+    )
     project = decide(project, list(check(project, analyse(project)))[:2], "agreed", "AB")
     project = set_own_limit(project, [next(iter(project.pipes))], "cover_min", 0.5, "agreed")
-    project, _ = add_standard(project, replace(next(iter(project.standards.values())), name="another", cover_min=1.1))
+    project, _ = add_standard(
+        project, replace(next(iter(project.standards.values())), name="another", cover_min=1.1)
+    )
     sizes = (TrenchSize(dn=300.0), TrenchSize(dn=600.0, width=1.2))
     project, _ = add_trench_type(project, TrenchType(id="", name=SPARE, sizes=sizes))
     project = usual_sheets(project, analyse(project))
@@ -153,7 +178,10 @@ SPARE = "a trench that nothing takes"
 
 def spare(w):
     """The trench type that nothing takes."""
-    return next((k for k, t in w.project.trench_types.items() if t.name.startswith(SPARE)), w.one(w.project.trench_types))
+    return next(
+        (k for k, t in w.project.trench_types.items() if t.name.startswith(SPARE)),
+        w.one(w.project.trench_types),
+    )
 
 
 class Maker:
@@ -172,7 +200,9 @@ class Maker:
 
     def place(self):
         if self.rng.random() < 0.7:
-            return Anchored(self.one(self.project.roads), self.rng.uniform(5, 120), self.rng.uniform(-5, 5))
+            return Anchored(
+                self.one(self.project.roads), self.rng.uniform(5, 120), self.rng.uniform(-5, 5)
+            )
         f = self.facts.places[self.one(self.project.structures)]
         return Free(f.x + self.rng.normal(0, 4), f.y + self.rng.normal(0, 4))
 
@@ -184,32 +214,70 @@ class Maker:
         p, rng = self.project, self.rng
         road = p.roads[next(iter(p.roads))]
         return {
-            Project: p, Facts: self.facts, bool: bool(rng.integers(2)), int: int(rng.integers(3)), Any: None,
-            LayOptions: self.way(), LineWay: LineWay(way=self.way(), corner=self.one(p.types)),
-            GullyWay: GullyWay(type=self.one(p.types), lead=self.one(p.sizes), way=self.way(), joint=self.one(p.types)),
-            Anchored: self.place(), OnSurface: OnSurface("existing", 0.1), FixedRim: FixedRim(rng.uniform(40, 50)),
-            Bore: Bore(0.31, 0.05), Placing: Placing(x=rng.uniform(1, 3)), RunKey: RunKey("run", self.one(p.structures)),
-            GroundItem: self.item(), Settings: replace(p.settings, length_basis="wall-plan"), Road: replace(road, name="another"),
-            Standard: replace(self.one(p.standards.values()), cover_min=rng.uniform(0.5, 1.5), name="one more"),
-            TrenchType: replace(self.one(p.trench_types.values()), sizes=(TrenchSize(width=rng.uniform(0.8, 2)),), name="one more"),
-            Strip: replace(road.strip, surface=not road.strip.surface) if road.strip else Strip(sections=()),
-            Background: self.one(p.backgrounds.values()), Pin: self.one(p.pins.values()),
-            Regrade: self.regrade(), StructureType: replace(self.one(p.types.values()), wall=0.2),
-            PipeSize: replace(self.one(p.sizes.values()), wall=0.07), OnPipe: OnPipe(self.one(p.pipes), 5.0),
-            RoadProfile: road.profiles[0], Pvi: Pvi(60.0, 44.0), Intersection: Intersection(5.0, 5.0),
-            FieldText: FieldText(self.one(p.pipes), "slope", "2%", "here"), bytes: b"x",
-        }  # fmt: skip
+            Project: p,
+            Facts: self.facts,
+            bool: bool(rng.integers(2)),
+            int: int(rng.integers(3)),
+            Any: None,
+            LayOptions: self.way(),
+            LineWay: LineWay(way=self.way(), corner=self.one(p.types)),
+            GullyWay: GullyWay(
+                type=self.one(p.types),
+                lead=self.one(p.sizes),
+                way=self.way(),
+                joint=self.one(p.types),
+            ),
+            Anchored: self.place(),
+            OnSurface: OnSurface("existing", 0.1),
+            FixedRim: FixedRim(rng.uniform(40, 50)),
+            Bore: Bore(0.31, 0.05),
+            Placing: Placing(x=rng.uniform(1, 3)),
+            RunKey: RunKey("run", self.one(p.structures)),
+            GroundItem: self.item(),
+            Settings: replace(p.settings, length_basis="wall-plan"),
+            Road: replace(road, name="another"),
+            Standard: replace(
+                self.one(p.standards.values()), cover_min=rng.uniform(0.5, 1.5), name="one more"
+            ),
+            TrenchType: replace(
+                self.one(p.trench_types.values()),
+                sizes=(TrenchSize(width=rng.uniform(0.8, 2)),),
+                name="one more",
+            ),
+            Strip: replace(road.strip, surface=not road.strip.surface)
+            if road.strip
+            else Strip(sections=()),
+            Background: self.one(p.backgrounds.values()),
+            Pin: self.one(p.pins.values()),
+            Regrade: self.regrade(),
+            StructureType: replace(self.one(p.types.values()), wall=0.2),
+            PipeSize: replace(self.one(p.sizes.values()), wall=0.07),
+            OnPipe: OnPipe(self.one(p.pipes), 5.0),
+            RoadProfile: road.profiles[0],
+            Pvi: Pvi(60.0, 44.0),
+            Intersection: Intersection(5.0, 5.0),
+            FieldText: FieldText(self.one(p.pipes), "slope", "2%", "here"),
+            bytes: b"x",
+        }
 
     def item(self):
-        kinds = {"road": "roads", "surface": "surfaces", "background": "backgrounds", "land": "land", "service": "services",
-                 "spot": "spots"}  # fmt: skip
+        kinds = {
+            "road": "roads",
+            "surface": "surfaces",
+            "background": "backgrounds",
+            "land": "land",
+            "service": "services",
+            "spot": "spots",
+        }
         kind = self.one(k for k, name in kinds.items() if getattr(self.project, name))
         return GroundItem(kind, self.one(getattr(self.project, kinds[kind])))
 
     def regrade(self):
         p = self.project
         top = self.one(p.pipes)
-        return Regrade(a=p.pipes[top].up, b=p.pipes[top].down, start=p.pipes[top].invert_up - 0.02, slope=0.02)
+        return Regrade(
+            a=p.pipes[top].up, b=p.pipes[top].down, start=p.pipes[top].invert_up - 0.02, slope=0.02
+        )
 
     def value(self, kind, name):
         """A value of a type for a parameter of a name."""
@@ -230,7 +298,13 @@ class Maker:
                 found = self.some(getattr(self.project, DICTS[inner.__name__]))
             else:
                 found = [self.value(inner, name) for _ in range(3)]
-            return frozenset(found) if origin is frozenset else tuple(found) if origin is tuple else found
+            return (
+                frozenset(found)
+                if origin is frozenset
+                else tuple(found)
+                if origin is tuple
+                else found
+            )
         if kind is type(None):
             return None
         if kind is float:
@@ -246,7 +320,11 @@ def field(w):
     thing = w.one([*w.project.pipes, *w.project.structures])
     found = w.one(f for f in fields_of(w.project, thing).values() if f.edit)
     words = {"cover": "1.4", "slope": "2.5%", "next_slope": "1.5%", "label": "Q9", "size": "375"}
-    text = w.one(found.choices(w.project)) if found.choices else words.get(found.key, f"+{w.rng.uniform(0.01, 0.2):.3f}")
+    text = (
+        w.one(found.choices(w.project))
+        if found.choices
+        else words.get(found.key, f"+{w.rng.uniform(0.01, 0.2):.3f}")
+    )
     return {"thing": thing, "field": found.key, "text": text, "pivot": w.one(("up", "down"))}
 
 
@@ -278,7 +356,11 @@ def elements(w):
 
 def ring(w):
     x, y = w.rng.uniform(0, 60), w.rng.uniform(0, 60)
-    return {"ring": [(x, y), (x + 50, y), (x + 50, y + 40), (x, y + 40)], "kind": "reserve", "name": None}
+    return {
+        "ring": [(x, y), (x + 50, y), (x + 50, y + 40), (x, y + 40)],
+        "kind": "reserve",
+        "name": None,
+    }
 
 
 def xy(w):
@@ -288,12 +370,19 @@ def xy(w):
 
 def levels(w):
     keys = w.some(w.project.pipes)
-    return {k: (w.project.pipes[k].invert_up + 0.05, w.project.pipes[k].invert_down + 0.02) for k in keys}
+    return {
+        k: (w.project.pipes[k].invert_up + 0.05, w.project.pipes[k].invert_down + 0.02)
+        for k in keys
+    }
 
 
 def groups_of(w):
     drawing = w.one(w.project.backgrounds.values())
-    return {"background": drawing, "types": {g: w.one(w.project.types) for g in groups(drawing)}, "on_roads": False}
+    return {
+        "background": drawing,
+        "types": {g: w.one(w.project.types) for g in groups(drawing)},
+        "on_roads": False,
+    }
 
 
 def cell(w):
@@ -308,49 +397,99 @@ def with_own(w):
 
 def own_limit(w):
     thing = w.one([*w.project.pipes, *w.project.structures])
-    rule = w.one(("cover_min", "slope_min", "spacing") if thing in w.project.pipes else ("drop_min", "rim_on_surface"))
+    rule = w.one(
+        ("cover_min", "slope_min", "spacing")
+        if thing in w.project.pipes
+        else ("drop_min", "rim_on_surface")
+    )
     return {"things": [thing], "rule": rule, "value": w.one((None, w.rng.uniform(0.01, 2.0)))}
 
 
 def sizing(w):
     """What sizing finds for some of the sizes."""
-    return {"made": sized(w.project, w.facts, HowToSize(sizes=frozenset(w.some(w.project.sizes)), chambers=False))}
+    return {
+        "made": sized(
+            w.project, w.facts, HowToSize(sizes=frozenset(w.some(w.project.sizes)), chambers=False)
+        )
+    }
 
 
 SPECIAL = {  # arguments that their types do not tell
-    "areas.add_area": lambda w: {"kind": "verge", "ring": xy(w), "size": None, "along": None, "coefficient": None, "entry": None},
+    "areas.add_area": lambda w: {
+        "kind": "verge",
+        "ring": xy(w),
+        "size": None,
+        "along": None,
+        "coefficient": None,
+        "entry": None,
+    },
     "areas.areas_of_layers": lambda w: {"kinds": {"a": "field"}},
     "areas.change_area": lambda w: {"values": None, "entry": w.rng.uniform(3, 9)},
-    "areas.set_area_kinds": lambda w: {"kinds": [AreaKind(k.name, w.rng.uniform(0.1, 1)) for k in w.project.area_kinds]},
-    "areas.set_area_texts": lambda w: {"texts": [(w.one(w.project.areas), "size", f"{w.rng.uniform(50, 900):.1f}")]},
+    "areas.set_area_kinds": lambda w: {
+        "kinds": [AreaKind(k.name, w.rng.uniform(0.1, 1)) for k in w.project.area_kinds]
+    },
+    "areas.set_area_texts": lambda w: {
+        "texts": [(w.one(w.project.areas), "size", f"{w.rng.uniform(50, 900):.1f}")]
+    },
     "rain.set_rain": lambda w: {"rain": w.one((None, Rain(climate=1.3)))},
     "rain.change_rain": lambda w: {"values": None, "years": w.rng.uniform(10, 100)},
-    "sizing.sized": lambda w: {"how": HowToSize(levels=w.one(SIZED_LEVELS)), "tell": lambda share, words: None},
+    "sizing.sized": lambda w: {
+        "how": HowToSize(levels=w.one(SIZED_LEVELS)),
+        "tell": lambda share, words: None,
+    },
     "sizing.taken": sizing,
-    "basis.requoted": lambda w: {"made": replace(w.project, settings=replace(w.project.settings, invert_basis="walls"))},
+    "basis.requoted": lambda w: {
+        "made": replace(w.project, settings=replace(w.project.settings, invert_basis="walls"))
+    },
     "change.set_cover": lambda w: {"at": (0.02, -0.01)},
     "digging.set_amount": lambda w: {"amount": "stripped", "value": w.rng.uniform(0.05, 0.3)},
     "digging.set_bands": lambda w: {"bands": [0.0, w.rng.uniform(0.5, 1.5), 2.0]},
-    "digging.set_strata": lambda w: {"strata": [Stratum(name="topsoil", thickness=w.rng.uniform(0.1, 0.4)), Stratum(name="clay")]},
+    "digging.set_strata": lambda w: {
+        "strata": [Stratum(name="topsoil", thickness=w.rng.uniform(0.1, 0.4)), Stratum(name="clay")]
+    },
     "digging.set_upper": lambda w: {"upper": "lower"},
-    "digging.counted_as": lambda w: {"upper": None, "statuses": ["proposed", "existing"], "networks": None},
+    "digging.counted_as": lambda w: {
+        "upper": None,
+        "statuses": ["proposed", "existing"],
+        "networks": None,
+    },
     "digging.set_statuses_dug": lambda w: {"statuses": ["proposed", "existing"]},
     "digging.set_rate": lambda w: {"item": "Excavation", "unit": "m³"},
-    "trenchtypes.set_trench_value": lambda w: {"key": w.one(("spacing", "working_space", "base_thickness"))},
+    "trenchtypes.set_trench_value": lambda w: {
+        "key": w.one(("spacing", "working_space", "base_thickness"))
+    },
     "trenchtypes.set_trench_upper": lambda w: {"upper": "lower"},
-    "trenchtypes.set_size_value": lambda w: {"row": 0, "key": w.one(("width", "batter")), "value": w.rng.uniform(0.3, 2)},
+    "trenchtypes.set_size_value": lambda w: {
+        "row": 0,
+        "key": w.one(("width", "batter")),
+        "value": w.rng.uniform(0.3, 2),
+    },
     "trenchtypes.set_size_range": lambda w: {"row": 0, "dn": w.one((225.0, 450.0)), "ground": ""},
     "trenchtypes.add_size": lambda w: {"dn": w.one((225.0, 450.0)), "ground": ""},
     "trenchtypes.remove_size": lambda w: {"trench": spare(w), "row": w.one((0, 1))},
     "trenchtypes.remove_trench_type": lambda w: {"trench": spare(w)},
     "fields.set_field": field,
-    "sheets.change_sheet": lambda w: {"title": f"sheet {w.rng.integers(9)}", "scale": w.rng.uniform(50, 900), "paper": "A3"},
+    "sheets.change_sheet": lambda w: {
+        "title": f"sheet {w.rng.integers(9)}",
+        "scale": w.rng.uniform(50, 900),
+        "paper": "A3",
+    },
     "sheets.set_delivery": lambda w: {"drawn": "AB", "small": w.rng.uniform(1.8, 3.5)},
     "fixes.fixes": lambda w: {"finding": w.one(check(w.project, w.facts))},
-    "fixes.mended": lambda w: {"chosen": w.some(check(w.project, w.facts)), "tell": lambda share, words: None},
-    "decisions.decide": lambda w: {"findings": w.some(check(w.project, w.facts)), "reason": "agreed", "by": "AB"},
+    "fixes.mended": lambda w: {
+        "chosen": w.some(check(w.project, w.facts)),
+        "tell": lambda share, words: None,
+    },
+    "decisions.decide": lambda w: {
+        "findings": w.some(check(w.project, w.facts)),
+        "reason": "agreed",
+        "by": "AB",
+    },
     "decisions.reopen": lambda w: {"keys": w.some(w.project.decisions)},
-    "standards.set_limit": lambda w: {"limit": w.one(("cover_min", "spacing_max")), "value": w.rng.uniform(0.5, 5.0)},
+    "standards.set_limit": lambda w: {
+        "limit": w.one(("cover_min", "spacing_max")),
+        "value": w.rng.uniform(0.5, 5.0),
+    },
     "standards.set_weight": lambda w: {"rule": w.one(("cover_min", "adverse_fall", "drop_min"))},
     "standards.set_crowns": lambda w: {"crowns": w.one(("crowns", "centres", "0.8", "off"))},
     "standards.set_own_limit": own_limit,
@@ -361,15 +500,26 @@ SPECIAL = {  # arguments that their types do not tell
     "ground.with_surface": lambda w: {"surface": w.one(w.project.surfaces), "name": "renamed"},
     "ground.set_profile": lambda w: on_road(w, index=1),
     "ground.show_layers": lambda w: {"off": frozenset({"a"})},
-    "ground.read_again": lambda w: {"fresh": replace(w.one(w.project.backgrounds.values()), places=())},
+    "ground.read_again": lambda w: {
+        "fresh": replace(w.one(w.project.backgrounds.values()), places=())
+    },
     "gullies.pair": lambda w: {"sides": (-1, 1)},
     "gullies.spaced": lambda w: {"sides": (-1, 1)},
     "lay.lay_next": lambda w: {"before": None},
     "labels.set_pattern": lambda w: {"pattern": "N{n}"},
-    "labels.set_label_fields": lambda w: {"structures": ["label", "rim"], "pipes": ["label", "slope"]},
-    "labels.with_labels": lambda w: {"labels": {w.one(w.project.structures): f"Z{w.rng.integers(999)}"}},
+    "labels.set_label_fields": lambda w: {
+        "structures": ["label", "rim"],
+        "pipes": ["label", "slope"],
+    },
+    "labels.with_labels": lambda w: {
+        "labels": {w.one(w.project.structures): f"Z{w.rng.integers(999)}"}
+    },
     "land.add_land": ring,
-    "land.add_service": lambda w: {"kind": "gas", "label": None, "points": [(*p, 41.0) for p in xy(w)]},
+    "land.add_service": lambda w: {
+        "kind": "gas",
+        "label": None,
+        "points": [(*p, 41.0) for p in xy(w)],
+    },
     "levelling.with_levels": lambda w: {"levels": levels(w)},
     "levels.slopes_kept": lambda w: {"made": w.project},
     "library.set_record": shelf,
@@ -381,21 +531,37 @@ SPECIAL = {  # arguments that their types do not tell
     "records.with_pipe": lambda w: {"values": None, "hold_up": True},
     "records.with_structure": lambda w: {"values": None, "outfall": True},
     "revision.revised": lambda w: dict(road=list(w.project.roads)[1], **elements(w)),
-    "roads.new_road": lambda w: {"points": [Intersection(0, 0), Intersection(80, 10), Intersection(120, 60)]},
+    "roads.new_road": lambda w: {
+        "points": [Intersection(0, 0), Intersection(80, 10), Intersection(120, 60)]
+    },
     "roads.set_points": lambda w: on_road(w, points=line(w)),
     "roads.without_point": lambda w: on_road(w, part=("pvi", 1)),
     "roads.add_profile": lambda w: on_road(w, pvis=pvis(w)),
     "roads.set_pvis": lambda w: on_road(w, index=0, pvis=pvis(w)),
     "roads.remove_profile": lambda w: on_road(w, index=1),
     "setup.add_road": elements,
-    "setup.add_surface": lambda w: {"vertices": [(0, 0, 41), (300, 0, 41), (0, 300, 41)], "faces": [(0, 1, 2)], "role": "rock"},
+    "setup.add_surface": lambda w: {
+        "vertices": [(0, 0, 41), (300, 0, 41), (0, 300, 41)],
+        "faces": [(0, 1, 2)],
+        "role": "rock",
+    },
     "runs.leave_out": lambda w: {"key": RunKey("road", w.one(w.project.roads))},
     "several.hold": lambda w: {"what": w.one(("up", "down", "slope"))},
-    "grounditems.changed": lambda w: {"values": None, "item": GroundItem("road", w.one(w.project.roads)), "shown": False},
-    "grounditems.moved": lambda w: {"item": GroundItem("surface", w.one(w.project.surfaces)), "by": w.one((-1, 1))},
+    "grounditems.changed": lambda w: {
+        "values": None,
+        "item": GroundItem("road", w.one(w.project.roads)),
+        "shown": False,
+    },
+    "grounditems.moved": lambda w: {
+        "item": GroundItem("surface", w.one(w.project.surfaces)),
+        "by": w.one((-1, 1)),
+    },
     "grounditems.set_strength": lambda w: {"item": GroundItem("land", w.one(w.project.land))},
     "grounditems.set_view": lambda w: {"values": None, "shading": True},
-    "typed.typed_levels": lambda w: {"text": w.one(("42.1", "+0.1", "s2%", "c1.2")), "ring": w.one(("up", "down", "mid"))},
+    "typed.typed_levels": lambda w: {
+        "text": w.one(("42.1", "+0.1", "s2%", "c1.2")),
+        "ring": w.one(("up", "down", "mid")),
+    },
 }
 NO_CHANGE = {  # edits that can change nothing here
     "levels.slopes_kept", "library.with_starter_set", "setup.network_named",

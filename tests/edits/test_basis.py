@@ -26,19 +26,26 @@ def line(project, pipe):
 def test_one_pipe_is_quoted_at_its_walls_and_lies_where_it_lay():
     made = set_basis(RUN, ["P2"], "walls")
     f = facts_of(made).pipes["P2"]
-    # 47.450 to 46.950 over 50 m at centres is 1 %; the inner walls lie 0.6 m inside: 47.444 and 46.956 over 48.8 m
+    # 47.450 to 46.950 over 50 m at centres is 1 %; the inner walls lie 0.6 m inside: 47.444 and
+    # 46.956 over 48.8 m
     assert (f.pipe.invert_up, f.pipe.invert_down) == (approx(47.444), approx(46.956))
     assert (f.basis, f.slope) == (approx(48.8), approx(0.01))
     assert line(made, "P2") == approx(line(RUN, "P2"), abs=1e-12)
     assert made.pipes["P1"] is RUN.pipes["P1"]
     back = set_basis(made, ["P2"], None)
-    assert (back.pipes["P2"].invert_up, back.pipes["P2"].invert_down) == (approx(47.45), approx(46.95))
+    assert (back.pipes["P2"].invert_up, back.pipes["P2"].invert_down) == (
+        approx(47.45),
+        approx(46.95),
+    )
     assert set_basis(made, ["P2"], "walls") is made
 
 
 @given(
     order=st.lists(
-        st.tuples(st.sampled_from(["project", "network", "P1", "P2", "P3"]), st.sampled_from(["centres", "walls", None])),
+        st.tuples(
+            st.sampled_from(["project", "network", "P1", "P2", "P3"]),
+            st.sampled_from(["centres", "walls", None]),
+        ),
         max_size=6,
     )
 )
@@ -83,7 +90,9 @@ def test_a_larger_chamber_shortens_its_pipes_on_either_basis(basis):
 
 def test_a_regrade_over_both_bases_counts_each_pipe_by_its_own_length():
     made = set_basis(RUN, ["P2"], "walls")
-    done = regraded(made, facts_of(made), Regrade(a="S1", b="S4", start=48.0, slope=0.01, drop=0.05))
+    done = regraded(
+        made, facts_of(made), Regrade(a="S1", b="S4", start=48.0, slope=0.01, drop=0.05)
+    )
     # 50 + 48.8 + 50 m at 1 %, two drops of 0.050
     assert done.length == approx(148.8)
     assert done.project.pipes["P3"].invert_down == approx(48.0 - 1.488 - 0.1)

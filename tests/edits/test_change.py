@@ -28,7 +28,10 @@ def test_a_structure_slides_along_and_across_its_road():
 def test_neighbours_stay_attached():
     moved = move_structure(RUN, facts_of(RUN), "S2", Free(60.0, 0.0))
     facts = facts_of(moved)
-    assert (facts.pipes["P1"].span.length, facts.pipes["P2"].span.length) == (approx(60), approx(40))
+    assert (facts.pipes["P1"].span.length, facts.pipes["P2"].span.length) == (
+        approx(60),
+        approx(40),
+    )
     assert moved.pipes is RUN.pipes
 
 
@@ -50,7 +53,10 @@ def test_deleting_a_structure_takes_its_pipes():
 
 
 def test_a_turned_pipe_lies_where_it_lay():
-    before, after = facts_of(RUN).pipes["P1"], facts_of(turned(RUN, facts_of(RUN), ["P1"])).pipes["P1"]
+    before, after = (
+        facts_of(RUN).pipes["P1"],
+        facts_of(turned(RUN, facts_of(RUN), ["P1"])).pipes["P1"],
+    )
     assert after.pipe.up == "S2"
     assert after.invert(10.0) == approx(before.invert(40.0))
 
@@ -92,7 +98,10 @@ def test_a_round_cover_stays_over_its_round_chamber():
     p = chain([(48.0, 47.5)])  # 1200 inside, a frame of 600
     half = p.types["manhole-1200"].frame / 2
     room = 0.6 - half
-    assert set_cover(p, "S1", (0.6 * room, 0.8 * room)).structures["S1"].cover == (0.6 * room, 0.8 * room)
+    assert set_cover(p, "S1", (0.6 * room, 0.8 * room)).structures["S1"].cover == (
+        0.6 * room,
+        0.8 * room,
+    )
     for at in ((0.9 * room, 0.9 * room), (0.0, 1.01 * room), (-1.01 * room, 0.0)):
         with pytest.raises(EditError, match="cover"):
             set_cover(p, "S1", at)

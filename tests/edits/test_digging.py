@@ -2,7 +2,15 @@ import pytest
 from msgspec.structs import replace
 
 from tests.build import chain, facts_of, grounded
-from zumbert.edits.digging import counted_as, set_amount, set_bands, set_rate, set_statuses_dug, set_strata, set_to_centres
+from zumbert.edits.digging import (
+    counted_as,
+    set_amount,
+    set_bands,
+    set_rate,
+    set_statuses_dug,
+    set_strata,
+    set_to_centres,
+)
 from zumbert.edits.fields import set_field
 from zumbert.edits.trenchtypes import (
     add_size,
@@ -50,7 +58,9 @@ def test_depth_bands_rise_from_0():
 
 
 def test_strata_that_can_be():
-    p = set_strata(P, [Stratum(name=" topsoil ", thickness=0.2), Stratum(name="rock", boreholes=BOREHOLES)])
+    p = set_strata(
+        P, [Stratum(name=" topsoil ", thickness=0.2), Stratum(name="rock", boreholes=BOREHOLES)]
+    )
     assert [s.name for s in p.digging.strata] == ["topsoil", "rock"]
     for strata, words in (
         ([Stratum(name=" ")], "needs a name"),
@@ -58,14 +68,17 @@ def test_strata_that_can_be():
         ([Stratum(name="a", surface="nowhere")], "is not there"),
         ([Stratum(name="a", thickness=0.0)], "more than 0 thick"),
         ([Stratum(name="a", boreholes=BOREHOLES[:2])], "three boreholes"),
-    ):  # fmt: skip
+    ):
         with pytest.raises(EditError, match=words):
             set_strata(P, strata)
 
 
 def test_rates():
     p = set_rate(set_rate(P, "Gully 450", "", 180.0), "Excavation", "m³", 12.5)
-    assert [(r.item, r.rate) for r in p.digging.rates] == [("Excavation", 12.5), ("Gully 450", 180.0)]
+    assert [(r.item, r.rate) for r in p.digging.rates] == [
+        ("Excavation", 12.5),
+        ("Gully 450", 180.0),
+    ]
     assert [r.item for r in set_rate(p, "Gully 450", "", None).digging.rates] == ["Excavation"]
     with pytest.raises(EditError, match="0 or more"):
         set_rate(P, "Gully 450", "", -1.0)
@@ -80,8 +93,10 @@ def test_one_count_asks_for_other_things():
     assert set_to_centres(P, False) is P
     assert set_statuses_dug(P, ["proposed"]) is P
     for values, words in (
-        ({"upper": "sky"}, "known are existing"), ({"statuses": ["old"]}, "no status"), ({"networks": ["Strom"]}, "did you mean"),
-    ):  # fmt: skip
+        ({"upper": "sky"}, "known are existing"),
+        ({"statuses": ["old"]}, "no status"),
+        ({"networks": ["Strom"]}, "did you mean"),
+    ):
         with pytest.raises(EditError, match=words):
             counted_as(P, **values)
 
@@ -99,10 +114,13 @@ def test_rows_of_a_trench_type():
     with pytest.raises(EditError, match="one row at least"):
         remove_size(P, TRENCH, 0)
     for key, value, words in (
-        ("width", 0.0, "more than 0"), ("bedding", -0.1, "0 or more"), ("bedding", None, "needs a value"),
+        ("width", 0.0, "more than 0"),
+        ("bedding", -0.1, "0 or more"),
+        ("bedding", None, "needs a value"),
         ("batter", ((1.0, 2.0),), "one number"),
-        ("width", ((2.0, 1.0), (1.0, 1.0)), "go up"), ("witdh", 1.0, "did you mean"),
-    ):  # fmt: skip
+        ("width", ((2.0, 1.0), (1.0, 1.0)), "go up"),
+        ("witdh", 1.0, "did you mean"),
+    ):
         with pytest.raises(EditError, match=words):
             set_size_value(P, TRENCH, 0, key, value)
     with pytest.raises(EditError, match="more than 0 mm"):
@@ -110,7 +128,9 @@ def test_rows_of_a_trench_type():
 
 
 def test_types_come_and_go():
-    p, key = add_trench_type(P, TrenchType(id="", name="Built-in trench", sizes=(TrenchSize(width=2.0),)))
+    p, key = add_trench_type(
+        P, TrenchType(id="", name="Built-in trench", sizes=(TrenchSize(width=2.0),))
+    )
     assert p.trench_types[key].name == "Built-in trench 2"
     p, copy = copied_trench_type(p, key)
     p = rename_trench_type(p, copy, "Rock")
@@ -140,11 +160,18 @@ def test_a_pipe_takes_a_trench_by_name_as_tables_do():
 @pytest.mark.parametrize("us", [False, True])
 def test_dimensions_as_they_are_typed(us):
     u = Units(system="us") if us else Units()
-    for key, value in (("width", 1.05), ("width", ((1.5, 0.9), (3.0, 1.1))), ("batter", 0.25), ("surround", None)):
+    for key, value in (
+        ("width", 1.05),
+        ("width", ((1.5, 0.9), (3.0, 1.1))),
+        ("batter", 0.25),
+        ("surround", None),
+    ):
         words = dimension_words(u, key, value)
         meant = dimension_meant(u, key, words)
         if isinstance(value, tuple):
-            assert [v for r in meant for v in r] == pytest.approx([v for r in value for v in r], abs=1e-4)
+            assert [v for r in meant for v in r] == pytest.approx(
+                [v for r in value for v in r], abs=1e-4
+            )
         else:
             assert meant == (None if value is None else pytest.approx(value, abs=1e-4))
     assert dimension_meant(Units(), "surround", "none") is None

@@ -1,4 +1,6 @@
-"""After every edit: what is kept from the value before it, and after taking it back, equals what is computed anew."""
+"""After every edit: what is kept from the value before it, and after taking it back, equals what
+is computed anew.
+"""
 
 import numpy as np
 import pytest
@@ -37,7 +39,9 @@ def test_what_is_kept_equals_what_is_computed_anew(name):
         if edited is not None and edited is not BASE:
             break
     else:
-        assert name in NO_CHANGE, f"{name} changed nothing in {TRIES} tries: tell its arguments in SPECIAL"
+        assert name in NO_CHANGE, (
+            f"{name} changed nothing in {TRIES} tries: tell its arguments in SPECIAL"
+        )
         return
     now = analyse(edited, facts)
     found, holes, drawn = check(edited, now, findings), trenches(now, dug), run(now, ROAD, SHOWN)

@@ -18,7 +18,9 @@ from zumbert.store import load, save
 
 @pytest.fixture
 def imported(tmp_path):
-    """A road along x, and a drawing in millimetres with chambers as circles (inner and outer), points and blocks."""
+    """A road along x, and a drawing in millimetres with chambers as circles (inner and outer),
+    points and blocks.
+    """
     doc = ezdxf.new()
     doc.header["$INSUNITS"] = 4
     msp = doc.modelspace()
@@ -43,9 +45,12 @@ def imported(tmp_path):
 def test_circles_points_and_blocks_are_counted_by_what_they_look_like(imported):
     [b] = imported.backgrounds.values()
     assert groups(b) == {
-        Group("block", "PTS", "GATE", 0.0): 1, Group("circle", "MH", "", 0.6): 2, Group("circle", "MH", "", 0.725): 2,
-        Group("circle", "GULLY", "", 0.225): 1, Group("point", "PTS", "", 0.0): 1,
-    }  # fmt: skip
+        Group("block", "PTS", "GATE", 0.0): 1,
+        Group("circle", "MH", "", 0.6): 2,
+        Group("circle", "MH", "", 0.725): 2,
+        Group("circle", "GULLY", "", 0.225): 1,
+        Group("point", "PTS", "", 0.0): 1,
+    }
     off = show_layers(imported, b.id, frozenset({"MH"})).backgrounds[b.id]
     assert all(g.layer != "MH" for g in groups(off))
 
@@ -60,15 +65,25 @@ def test_circles_tell_the_type_that_they_most_likely_are(imported):
 
 def test_they_become_structures_once_on_the_road_or_free(imported):
     [b] = imported.backgrounds.values()
-    types = {Group("circle", "MH", "", 0.6): "manhole-1200", Group("circle", "MH", "", 0.725): "manhole-1200",
-             Group("circle", "GULLY", "", 0.225): "gully-450", Group("block", "PTS", "GATE", 0.0): "headwall"}  # fmt: skip
+    types = {
+        Group("circle", "MH", "", 0.6): "manhole-1200",
+        Group("circle", "MH", "", 0.725): "manhole-1200",
+        Group("circle", "GULLY", "", 0.225): "gully-450",
+        Group("block", "PTS", "GATE", 0.0): "headwall",
+    }
     made = from_places(imported, facts_of(imported), b, types, first_way(imported))
     found = {s.label: s for s in made.project.structures.values()}
     assert made.there == 2  # the outer circles stand where the inner ones do
-    assert [type(found[k].place) for k in ("S1", "S2", "G1", "HW1")] == [Anchored, Anchored, Free, Free]
+    assert [type(found[k].place) for k in ("S1", "S2", "G1", "HW1")] == [
+        Anchored,
+        Anchored,
+        Free,
+        Free,
+    ]
     assert (found["S2"].place.chainage, found["S2"].place.offset) == (60.0, 2.0)
     assert (found["G1"].place.x, found["G1"].place.y) == (approx(100.0), approx(90.0))
-    assert np.degrees(found["HW1"].rotation) == approx(330.0)  # the block is turned 30° anticlockwise
+    # the block is turned 30° anticlockwise
+    assert np.degrees(found["HW1"].rotation) == approx(330.0)
     free = from_places(imported, facts_of(imported), b, types, first_way(imported), on_roads=False)
     assert all(isinstance(s.place, Free) for s in free.project.structures.values())
     with pytest.raises(EditError, match="stand at all these places already"):
@@ -82,4 +97,6 @@ def test_the_places_are_saved_and_follow_the_unit(imported, tmp_path):
     [b] = load(tmp_path / "p.zumbert").backgrounds.values()
     assert b.places == next(iter(imported.backgrounds.values())).places
     [scaled] = in_units(imported, b.id, 1.0).backgrounds.values()
-    assert scaled.places[-1] == replace(b.places[-1], x=b.places[-1].x * 1000, y=b.places[-1].y * 1000)
+    assert scaled.places[-1] == replace(
+        b.places[-1], x=b.places[-1].x * 1000, y=b.places[-1].y * 1000
+    )

@@ -68,7 +68,9 @@ def test_a_spike_is_left_out_and_its_place_filled():
     n = np.arange(35).reshape(5, 7)
     a, b, c, d = n[:-1, :-1].ravel(), n[:-1, 1:].ravel(), n[1:, 1:].ravel(), n[1:, :-1].ravel()
     faces = np.vstack([np.column_stack([a, b, c]), np.column_stack([a, c, d])])
-    p = add_surface(road_project(), "spiky", "none", np.column_stack([x.ravel(), y.ravel(), z.ravel()]), faces)
+    p = add_surface(
+        road_project(), "spiky", "none", np.column_stack([x.ravel(), y.ravel(), z.ravel()]), faces
+    )
     key = list(p.surfaces)[-1]
     made, count = leave_out_spikes(p, key, 2.0)
     s = made.surfaces[key]
@@ -78,7 +80,8 @@ def test_a_spike_is_left_out_and_its_place_filled():
     assert tin.level(at, np.full(30, 2.03)) == pytest.approx(10 + 0.1 * at)  # no hole, and no spike
     assert leave_out_spikes(made, key, 2.0) == (made, 0)
     corner = leave_out_spikes(add_spike(p, key, 0), key, 2.0)[0].surfaces[key]
-    assert np.isnan(Tin(corner.vertices, corner.faces).level(0.05, 0.05))  # at the edge the faces go
+    # at the edge the faces go
+    assert np.isnan(Tin(corner.vertices, corner.faces).level(0.05, 0.05))
 
 
 def add_spike(p, key, vertex):

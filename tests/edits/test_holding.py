@@ -85,7 +85,8 @@ def test_what_is_resized_takes_the_nearest_legal_levels():
 
 def test_what_is_moved_takes_them_too_and_holds_stay():
     p = chain([(48.0, 47.7), (47.65, 47.15)])
-    moved = move_structure(p, facts_of(p), StructureId("S1"), Free(-45.0, 0.0))  # the pipe gets too flat
+    # the pipe gets too flat
+    moved = move_structure(p, facts_of(p), StructureId("S1"), Free(-45.0, 0.0))
     made = stopped(p, moved)
     assert not check(made.project, facts_of(made.project))
     kept = replace(p, pipes={**p.pipes, P1: replace(p.pipes[P1], hold_up=True)})
@@ -106,20 +107,33 @@ def test_moves_are_the_least_that_keep_the_rules():
 
 
 @settings(max_examples=times(30, 600))
-@given(pipe=st.sampled_from(sorted(DEMO.pipes)), end=st.sampled_from(["up", "down", None]), by=st.floats(-2.0, 2.0))
+@given(
+    pipe=st.sampled_from(sorted(DEMO.pipes)),
+    end=st.sampled_from(["up", "down", None]),
+    by=st.floats(-2.0, 2.0),
+)
 @example(pipe="p75", end="up", by=1e-13)  # no move, and so none of what else breaks a rule
 def test_no_bound_that_was_kept_is_broken_and_none_that_was_broken_gets_worse(pipe, end, by):
-    made = shift_pipe(DEMO, pipe, by) if end is None else set_invert(DEMO, pipe, end, DEMO.pipes[pipe].invert(end) + by)
+    made = (
+        shift_pipe(DEMO, pipe, by)
+        if end is None
+        else set_invert(DEMO, pipe, end, DEMO.pipes[pipe].invert(end) + by)
+    )
     left = held(DEMO, DEMO_FACTS, made).project
     for b in bounds(DEMO_FACTS, {pipe}):
-        before, after = (b.most - sum(a * invert(p, k) for k, a in b.factors.items()) for p in (DEMO, left))
+        before, after = (
+            b.most - sum(a * invert(p, k) for k, a in b.factors.items()) for p in (DEMO, left)
+        )
         assert after >= min(before, 0.0) - 2e-6, b.rule
     moved = [left.pipes[pipe].invert(e) - DEMO.pipes[pipe].invert(e) for e in ("up", "down")]
     asked = [made.pipes[pipe].invert(e) - DEMO.pipes[pipe].invert(e) for e in ("up", "down")]
-    assert all(0 <= m / a <= 1 + 1e-9 if abs(a) > 1e-9 else abs(m) < 1e-9 for m, a in zip(moved, asked, strict=True))
+    assert all(
+        0 <= m / a <= 1 + 1e-9 if abs(a) > 1e-9 else abs(m) < 1e-9
+        for m, a in zip(moved, asked, strict=True)
+    )
 
 
-# -- fixes -------------------------------------------------------------------------------------------------------------
+# -- fixes -----------------------------------------------------------------------------------------
 
 
 def broken_network(seed):
@@ -133,8 +147,14 @@ def broken_network(seed):
     p = chain(levels, float(rng.uniform(30, 110)))
     for k in p.pipes:
         p = set_size(p, k, SizeKey(str(rng.choice(["225", "300", "450", "600"]))))
-    kinds = {k: str(rng.choice(["manhole-1050", "manhole-1200", "gully-450"])) for k in p.structures if k != "S6"}
-    return replace(p, structures={k: replace(s, type=kinds.get(k, s.type)) for k, s in p.structures.items()})
+    kinds = {
+        k: str(rng.choice(["manhole-1050", "manhole-1200", "gully-450"]))
+        for k in p.structures
+        if k != "S6"
+    }
+    return replace(
+        p, structures={k: replace(s, type=kinds.get(k, s.type)) for k, s in p.structures.items()}
+    )
 
 
 @pytest.mark.parametrize("seed", range(40))

@@ -3,7 +3,16 @@ import pytest
 from msgspec.structs import replace
 from pytest import approx
 
-from tests.build import chain, facts_of, road_project, said, the_road, v_project, with_pipe, with_structure
+from tests.build import (
+    chain,
+    facts_of,
+    road_project,
+    said,
+    the_road,
+    v_project,
+    with_pipe,
+    with_structure,
+)
 from zumbert.analysis.selecting import Chosen, inside, more
 from zumbert.checks import check
 from zumbert.demo.project import demo_project
@@ -41,13 +50,17 @@ from zumbert.model.structure import Anchored, Free
 RUN = chain([(48.5, 48.0), (47.9, 47.4), (47.3, 46.8)])
 
 
-# -- curved pipes ------------------------------------------------------------------------------------------------------
+# -- curved pipes ----------------------------------------------------------------------------------
 
 
 def quarter(radius=30.0):
-    """A pipe bent by a quarter circle about the origin, from (0, r) to (r, 0), on a plane that rises with x."""
+    """A pipe bent by a quarter circle about the origin, from (0, r) to (r, 0), on a plane that
+    rises with x.
+    """
     p = road_project(600.0)
-    p = with_structure(with_structure(p, "A", 0.0, radius, kind="joint"), "B", radius, 0.0, kind="joint")
+    p = with_structure(
+        with_structure(p, "A", 0.0, radius, kind="joint"), "B", radius, 0.0, kind="joint"
+    )
     p = with_pipe(p, "P", "A", "B", 48.0, 47.0)
     k = radius / np.sqrt(2)
     return curved(p, facts_of(p), "P", Free(k, k))
@@ -66,7 +79,9 @@ def test_cover_along_an_arc_is_that_of_the_ground_over_it():
     f = facts_of(quarter()).pipes["P"]
     s = np.linspace(0, f.span.length, 4001)
     cover = 50 + 0.02 * 30 * np.sin(s / 30) - np.array([f.invert(d) for d in s]) - 0.345
-    assert f.cover.least == approx(cover.min(), abs=2e-4)  # chords leave the arc by 5 mm at most, here 0.02 of that up
+    assert f.cover.least == approx(
+        cover.min(), abs=2e-4
+    )  # chords leave the arc by 5 mm at most, here 0.02 of that up
     assert f.cover.greatest == approx(cover.max(), abs=2e-4)
 
 
@@ -79,7 +94,9 @@ def test_a_chamber_takes_its_reach_along_the_arc():
 
 def test_a_curve_is_straightened_and_refused():
     p = quarter()
-    assert facts_of(curved(p, facts_of(p), "P", None)).pipes["P"].span.length == approx(30 * np.sqrt(2))
+    assert facts_of(curved(p, facts_of(p), "P", None)).pipes["P"].span.length == approx(
+        30 * np.sqrt(2)
+    )
     with pytest.raises(EditError, match="more than half a circle"):
         curved(p, facts_of(p), "P", Free(-50.0, -50.0))
     straight = curved(p, facts_of(p), "P", Free(15.0, 15.0))
@@ -87,13 +104,23 @@ def test_a_curve_is_straightened_and_refused():
 
 
 def test_a_pipe_follows_its_road():
-    p = new_road(road_project(), "bend", [Intersection(0, 0), Intersection(200, 0, 80.0), Intersection(200, -200)])
+    p = new_road(
+        road_project(),
+        "bend",
+        [Intersection(0, 0), Intersection(200, 0, 80.0), Intersection(200, -200)],
+    )
     road = list(p.roads)[1]
     line = facts_of(p).roads[road].alignment
     a, b = line.breaks[1] + 5, line.breaks[2] - 5
     for label, ch in (("A", a), ("B", b)):
         p = with_structure(p, label, 0.0)
-        p = replace(p, structures={**p.structures, label: replace(p.structures[label], place=Anchored(road, ch, 3.0))})
+        p = replace(
+            p,
+            structures={
+                **p.structures,
+                label: replace(p.structures[label], place=Anchored(road, ch, 3.0)),
+            },
+        )
     p = with_pipe(p, "P", "A", "B", 48.0, 47.0)
     p = along_road(p, facts_of(p), "P")
     f = facts_of(p).pipes["P"]
@@ -102,7 +129,7 @@ def test_a_pipe_follows_its_road():
         assert float(line.project(*f.span.point(s))[1]) == approx(3.0, abs=1e-6)
 
 
-# -- split, bend, delete -----------------------------------------------------------------------------------------------
+# -- split, bend, delete ---------------------------------------------------------------------------
 
 
 @pytest.mark.parametrize("basis", ["centres", "walls"])
@@ -153,8 +180,9 @@ def test_a_bend_is_drawn_out_of_a_straight_pipe():
 def test_deleting_a_structure_joins_its_two_pipes():
     p, loss = deleted(RUN, facts_of(RUN), frozenset({"S2"}), frozenset())
     assert [(q.up, q.down, q.invert_up, q.invert_down) for q in p.pipes.values()] == [
-        ("S1", "S3", 48.5, 47.4), ("S3", "S4", 47.3, 46.8),
-    ]  # fmt: skip
+        ("S1", "S3", 48.5, 47.4),
+        ("S3", "S4", 47.3, 46.8),
+    ]
     assert loss.words == "1 time two pipes become one"
     both, _ = deleted(RUN, facts_of(RUN), frozenset({"S2", "S3"}), frozenset())
     assert [(q.up, q.down) for q in both.pipes.values()] == [("S1", "S4")]
@@ -168,7 +196,14 @@ def test_what_cannot_be_joined_is_told():
 
 
 def test_a_loose_end_is_pulled_in():
-    p = with_pipe(with_structure(with_structure(RUN, "J1", 52.0, 1.0, kind="joint"), "X", 52.0, 20.0), "Q", "X", "J1", 49.0, 48.2)
+    p = with_pipe(
+        with_structure(with_structure(RUN, "J1", 52.0, 1.0, kind="joint"), "X", 52.0, 20.0),
+        "Q",
+        "X",
+        "J1",
+        49.0,
+        48.2,
+    )
     made = attached(p, facts_of(p), "J1", "S2")
     assert made.pipes["Q"].down == "S2"
     assert "J1" not in made.structures
@@ -184,7 +219,8 @@ def test_runs_are_turned_and_copied():
     assert len(fresh) == 3
     assert len({s.label for s in made.structures.values()}) == 7
     assert {made.structures[k].place.y for k in fresh} == {0.0} or all(
-        abs(made.structures[k].place.x - x) < 6 for k, x in zip(sorted(fresh), (0, 50, 100), strict=True)
+        abs(made.structures[k].place.x - x) < 6
+        for k, x in zip(sorted(fresh), (0, 50, 100), strict=True)
     )
     with pytest.raises(EditError, match="another road, or an offset"):
         copied(RUN, facts_of(RUN), ["P1"])
@@ -199,11 +235,13 @@ def test_two_structures_are_joined_afterwards():
         joined(made.project, made.facts, "S2", "N", LayOptions(network=next(iter(p.networks))))
 
 
-# -- held, outfalls, anchors, fits -------------------------------------------------------------------------------------
+# -- held, outfalls, anchors, fits -----------------------------------------------------------------
 
 
 def test_what_is_held_stays():
-    p = replace(RUN, pipes={**RUN.pipes, "P1": replace(RUN.pipes["P1"], hold_size=True, hold_up=True)})
+    p = replace(
+        RUN, pipes={**RUN.pipes, "P1": replace(RUN.pipes["P1"], hold_size=True, hold_up=True)}
+    )
     p = replace(p, structures={**p.structures, "S1": replace(p.structures["S1"], hold_size=True)})
     with pytest.raises(EditError, match='"P1" keeps its invert at S1'):
         set_invert(p, "P1", "up", 49.0)
@@ -216,7 +254,10 @@ def test_what_is_held_stays():
     ask = Regrade(a="S1", b="S3", start=48.0, slope=0.01)
     with pytest.raises(EditError, match="P1 on this path hold a level or slope"):
         regraded(p, facts_of(p), ask)
-    assert regraded(p, facts_of(p), replace(ask, ignore_holds=True)).project.pipes["P1"].invert_up == 48.0
+    assert (
+        regraded(p, facts_of(p), replace(ask, ignore_holds=True)).project.pipes["P1"].invert_up
+        == 48.0
+    )
 
 
 def test_any_structure_may_be_declared_an_outfall():
@@ -230,7 +271,10 @@ def test_an_anchor_is_changed_where_it_stands():
     before = facts_of(p).places["M"]
     free = set_anchor(p, facts_of(p), "M", None)
     assert isinstance(free.structures["M"].place, Free)
-    assert (facts_of(free).places["M"].x, facts_of(free).places["M"].y) == (approx(before.x), approx(before.y))
+    assert (facts_of(free).places["M"].x, facts_of(free).places["M"].y) == (
+        approx(before.x),
+        approx(before.y),
+    )
     assert set_anchor(free, facts_of(free), "M", the_road(p)).structures["M"].place == Anchored(
         the_road(p), approx(100.0), approx(-4.0)
     )
@@ -248,7 +292,7 @@ def test_only_what_fits_is_said_to():
     assert size_misfit(p, "P1", "600") == "A takes DN 450 at most"
 
 
-# -- labels ------------------------------------------------------------------------------------------------------------
+# -- labels ----------------------------------------------------------------------------------------
 
 
 def test_labels_follow_their_pattern():
@@ -272,7 +316,12 @@ def test_renaming_keeps_labels_unique():
 def test_a_network_is_numbered_from_its_outfall_up_or_down():
     net = next(iter(RUN.networks))
     up = renumbered(RUN, facts_of(RUN), net)
-    assert {k: s.label for k, s in up.structures.items()} == {"S1": "S3", "S2": "S2", "S3": "S1", "S4": "OF1"}
+    assert {k: s.label for k, s in up.structures.items()} == {
+        "S1": "S3",
+        "S2": "S2",
+        "S3": "S1",
+        "S4": "OF1",
+    }
     down = renumbered(RUN, facts_of(RUN), net, up=False)
     assert [s.label for s in down.structures.values()] == ["S1", "S2", "S3", "OF1"]
     demo = demo_project()
@@ -282,13 +331,19 @@ def test_a_network_is_numbered_from_its_outfall_up_or_down():
     assert {"EX1", "EX2"} <= set(labels)  # existing work keeps its labels
 
 
-# -- gullies -----------------------------------------------------------------------------------------------------------
+# -- gullies ---------------------------------------------------------------------------------------
 
 
 def street():
-    p = set_strip(road_project(), the_road(road_project()), Strip(sections=(StripAt(left=3.0, right=4.0, verge=1.0),)))
+    p = set_strip(
+        road_project(),
+        the_road(road_project()),
+        Strip(sections=(StripAt(left=3.0, right=4.0, verge=1.0),)),
+    )
     p = set_pattern(p, "gully", "G{n}{side}")
-    p = lay(p, facts_of(p), [Anchored(the_road(p), ch, 0.0) for ch in (100.0, 40.0)], first_way(p))[-1].project
+    p = lay(p, facts_of(p), [Anchored(the_road(p), ch, 0.0) for ch in (100.0, 40.0)], first_way(p))[
+        -1
+    ].project
     return p, GullyWay(type="gully-450", lead="150", way=first_way(p))
 
 
@@ -299,7 +354,9 @@ def test_a_pair_stands_flush_with_the_kerbs_and_joins_the_nearest_manhole():
     offsets = [made.project.structures[k].place.offset for k in made.gullies]
     assert labels == ["G1L", "G1R"]
     assert offsets == approx([-(3.0 - 0.275), 4.0 - 0.275])
-    assert {made.project.pipes[k].down for k in made.pipes} == {next(k for k, s in p.structures.items() if s.label == "S1")}
+    assert {made.project.pipes[k].down for k in made.pipes} == {
+        next(k for k, s in p.structures.items() if s.label == "S1")
+    }
     assert made.alone == ()
     facts = facts_of(made.project)
     assert all(facts.pipes[k].cover.least >= 0.9 - 1e-6 for k in made.pipes)
@@ -309,11 +366,19 @@ def test_a_lead_joins_a_pipe_with_a_joint_where_no_manhole_is_near():
     p, way = street()
     alone = pair(p, facts_of(p), the_road(p), 70.0, replace(way, reach=8.0))
     assert alone.alone == ("G1L", "G1R")
-    made = pair(p, facts_of(p), the_road(p), 70.0, replace(way, reach=8.0, joint="joint", offset=2.5))
+    made = pair(
+        p, facts_of(p), the_road(p), 70.0, replace(way, reach=8.0, joint="joint", offset=2.5)
+    )
     assert len(made.pipes) == 2
-    assert sum(made.project.types[s.type].kind == "joint" for s in made.project.structures.values()) == 1  # for both
+    # for both
+    assert (
+        sum(made.project.types[s.type].kind == "joint" for s in made.project.structures.values())
+        == 1
+    )
     facts = facts_of(made.project)
-    joint = next(k for k, s in made.project.structures.items() if made.project.types[s.type].kind == "joint")
+    joint = next(
+        k for k, s in made.project.structures.items() if made.project.types[s.type].kind == "joint"
+    )
     assert {made.project.pipes[k].down for k in made.pipes} == {joint}
     rules = {f.rule for f in check(made.project, facts).by_structure.get(joint, ())}
     assert not rules & {"drop_min", "crowns", "outlet_lowest"}
@@ -337,10 +402,16 @@ def test_gullies_along_a_road_pass_over_junctions():
 def test_no_kerb_needs_an_offset():
     p = road_project()
     with pytest.raises(EditError, match="has no kerbs"):
-        pair(p, facts_of(p), the_road(p), 50.0, GullyWay(type="gully-450", lead="150", way=first_way(p)))
+        pair(
+            p,
+            facts_of(p),
+            the_road(p),
+            50.0,
+            GullyWay(type="gully-450", lead="150", way=first_way(p)),
+        )
 
 
-# -- pipes from lines --------------------------------------------------------------------------------------------------
+# -- pipes from lines ------------------------------------------------------------------------------
 
 
 def test_a_stretch_of_a_road_becomes_pipes_and_arcs_stay_arcs():
@@ -368,13 +439,17 @@ def test_a_drawn_line_becomes_a_run_with_chambers_at_a_spacing():
         drawn(p, facts_of(p), [(0, 0), (0, 0)], how)
 
 
-# -- networks and selecting --------------------------------------------------------------------------------------------
+# -- networks and selecting ------------------------------------------------------------------------
 
 
 def test_networks_are_made_filled_and_removed():
     p, key = add_network(RUN, "Foul", next(iter(RUN.networks)))
     p = set_network(p, key, ["S1"], ["P1"])
-    assert (p.structures["S1"].network, p.pipes["P1"].network, p.pipes["P2"].network) == (key, key, next(iter(RUN.networks)))
+    assert (p.structures["S1"].network, p.pipes["P1"].network, p.pipes["P2"].network) == (
+        key,
+        key,
+        next(iter(RUN.networks)),
+    )
     with pytest.raises(EditError, match="has 2 things: move them"):
         remove_network(p, key)
     p = set_network(p, next(iter(RUN.networks)), ["S1"], ["P1"])
@@ -424,7 +499,9 @@ def test_a_pipe_that_ends_in_the_open_is_told_and_attached_by_its_fix():
     [fix] = fixes(p, facts, finding)
     assert (fix.text, fix.figure) == ("Attach it to S3", "0.45 m away")
     assert (fix.project.pipes["P9"].down, "J1" in fix.project.structures) == ("S3", False)
-    assert [f for f in check(fix.project, facts_of(fix.project)) if f.rule == "unattached_end"] == []
+    assert [
+        f for f in check(fix.project, facts_of(fix.project)) if f.rule == "unattached_end"
+    ] == []
 
 
 def test_all_loose_ends_are_attached_within_a_distance():
@@ -437,22 +514,33 @@ def test_all_loose_ends_are_attached_within_a_distance():
 
 def test_a_joint_between_two_pipes_or_where_water_leaves_is_no_loose_end():
     p = loose_project()
-    leaving = replace(p, structures={**p.structures, "J1": replace(p.structures["J1"], outfall=True)})
+    leaving = replace(
+        p, structures={**p.structures, "J1": replace(p.structures["J1"], outfall=True)}
+    )
     assert loose_ends(facts_of(leaving)) == []
     joined = with_pipe(p, "P10", "J1", "S2", 47.0, 46.9)
     assert loose_ends(facts_of(joined)) == []
 
 
 def test_the_arcs_of_a_drawn_line_stay_arcs_though_nothing_touches_them():
-    # a bulge: a quarter of a circle about (0, 0), radius 20, from (20, 0) to (0, 20), with straights that do not touch it
+    # a bulge: a quarter of a circle about (0, 0), radius 20, from (20, 0) to (0, 20), with
+    # straights that do not touch it
     turn = np.linspace(0, np.pi / 2, 21)
-    places = [(40.0, -5.0), *zip(20 * np.cos(turn), 20 * np.sin(turn), strict=True), (-30.0, 30.0), (-30.0, 60.0)]
+    places = [
+        (40.0, -5.0),
+        *zip(20 * np.cos(turn), 20 * np.sin(turn), strict=True),
+        (-30.0, 30.0),
+        (-30.0, 60.0),
+    ]
     pieces = pieces_through(places)
     assert [type(p) for p in pieces] == [Straight, Arc, Straight, Straight]
     assert pieces[1].length == approx(20 * np.pi / 2, abs=0.02)
     assert not pieces[1].clockwise
     mid = pieces[1].point(np.array([pieces[1].length / 2]), np.zeros(1))
-    assert (mid[0][0], mid[1][0]) == (approx(20 * np.cos(np.pi / 4), abs=1e-3), approx(20 * np.sin(np.pi / 4), abs=1e-3))
+    assert (mid[0][0], mid[1][0]) == (
+        approx(20 * np.cos(np.pi / 4), abs=1e-3),
+        approx(20 * np.sin(np.pi / 4), abs=1e-3),
+    )
     assert [type(p) for p in pieces_through(places[::-1])] == [Straight, Straight, Arc, Straight]
     assert pieces_through(places[::-1])[2].clockwise
     assert [type(p) for p in pieces_through(places[1:22])] == [Arc]  # an arc alone

@@ -28,7 +28,8 @@ def rules(project):
 
 
 ROLLING = add_road(
-    grounded([(-50, 49.0), (0, 50.0), (40, 50.2), (55, 49.6), (90, 51.5), (130, 52.2), (170, 54.5), (260, 55.0), (400, 60.0)]),
+    grounded([(-50, 49.0), (0, 50.0), (40, 50.2), (55, 49.6), (90, 51.5), (130, 52.2), (170, 54.5),
+              (260, 55.0), (400, 60.0)]),
     "R", (Straight(0.0, 0.0, 390.0, 0.0),),
 )  # fmt: skip
 CHAINAGES = [10, 50, 88, 130, 175, 230, 262]
@@ -41,7 +42,12 @@ def test_a_run_laid_by_cover_keeps_every_rule_and_no_pipe_can_be_raised(project,
     assert rules(made.project) == set()
     assert len(made.project.pipes) == 6
     for key, pipe in made.project.pipes.items():
-        higher = set_invert(set_invert(made.project, key, "up", pipe.invert_up + 1e-4), key, "down", pipe.invert_down + 1e-4)
+        higher = set_invert(
+            set_invert(made.project, key, "up", pipe.invert_up + 1e-4),
+            key,
+            "down",
+            pipe.invert_down + 1e-4,
+        )
         assert rules(higher), f"{pipe.label} can lie shallower"
 
 
@@ -57,7 +63,8 @@ def test_by_slope_from_a_start_level():
     up = laid(p, [10, 60, 110], up=True, slope=0.015, start=48.0)
     first, second = up.project.pipes.values()
     assert (first.invert_down, first.invert_up) == (48.0, approx(48.75))
-    assert (second.invert_down, second.invert_up) == (approx(48.77), approx(49.52))  # least drop between
+    # least drop between
+    assert (second.invert_down, second.invert_up) == (approx(48.77), approx(49.52))
     down = laid(p, [110, 60, 10], slope=0.015, start=50.0)
     first, second = down.project.pipes.values()
     assert (first.invert_up, first.invert_down) == (50.0, approx(49.25))
@@ -97,9 +104,17 @@ def test_going_on_from_a_structure_and_joining_one_that_is_there():
     s2 = next(s for s in p.structures.values() if s.label == "S2")
     branch = lay(p, analyse(p), [Free(60, -40)], way(p, up=True), s2.id)[-1]
     assert branch.project.pipes[branch.pipe].down == s2.id
-    assert branch.facts.pipes[branch.pipe].pipe.invert_down > max(q.invert_up for q in p.pipes.values() if q.up == s2.id)
+    assert branch.facts.pipes[branch.pipe].pipe.invert_down > max(
+        q.invert_up for q in p.pipes.values() if q.up == s2.id
+    )
     s3 = next(s for s in p.structures.values() if s.label == "S3")
-    joined = lay(branch.project, branch.facts, [Anchored(the_road(p), 110.2, 1.2)], way(p, up=True), branch.structure)[-1]
+    joined = lay(
+        branch.project,
+        branch.facts,
+        [Anchored(the_road(p), 110.2, 1.2)],
+        way(p, up=True),
+        branch.structure,
+    )[-1]
     assert joined.structure == s3.id  # the place lies in its chamber
     assert len(joined.project.structures) == len(branch.project.structures)
 
@@ -140,7 +155,7 @@ def test_without_ground_a_start_level_is_asked_for():
     assert facts_of(made.project).pipes[made.pipe].cover is None
 
 
-# -- by level, and by an edge ------------------------------------------------------------------------------------------
+# -- by level, and by an edge ----------------------------------------------------------------------
 
 
 @pytest.mark.parametrize("up", [False, True], ids=["down-slope", "up-slope"])
@@ -152,8 +167,11 @@ def test_by_level_the_new_end_is_at_it_and_the_other_as_shallow_as_the_rules_all
     assert (pipe.invert_up if up else pipe.invert_down) == approx(49.4 if up else 49.0)
     by_cover = laid(p, order, up=up)
     shallow = by_cover.project.pipes[by_cover.pipe]
-    near, other = (pipe.invert_down, shallow.invert_down) if up else (pipe.invert_up, shallow.invert_up)
-    assert near == approx(other, abs=0.01)  # where it would lie by cover: there the level leaves it free
+    near, other = (
+        (pipe.invert_down, shallow.invert_down) if up else (pipe.invert_up, shallow.invert_up)
+    )
+    # where it would lie by cover: there the level leaves it free
+    assert near == approx(other, abs=0.01)
     assert rules(made.project) == set()
 
 
@@ -176,7 +194,13 @@ def test_a_level_that_keeps_no_rule_is_taken_and_the_finding_says_by_how_much():
 
 @pytest.mark.parametrize(
     ("offset", "edge", "stands"),
-    [(3.0, "middle", 3.0), (3.0, "outer", 2.275), (3.0, "inner", 3.725), (-3.0, "outer", -2.275), (-3.0, "inner", -3.725)],
+    [
+        (3.0, "middle", 3.0),
+        (3.0, "outer", 2.275),
+        (3.0, "inner", 3.725),
+        (-3.0, "outer", -2.275),
+        (-3.0, "inner", -3.725),
+    ],
 )
 def test_a_structure_stands_by_its_middle_or_an_edge(offset, edge, stands):
     p = road_project()  # manhole-1200: 0.6 + 0.125 from its middle to its outside
@@ -187,7 +211,9 @@ def test_a_structure_stands_by_its_middle_or_an_edge(offset, edge, stands):
 def test_a_rectangle_stands_by_the_edge_of_its_width_and_a_joint_by_its_place():
     p = road_project()
     for kind, stands in (("manhole-1500x1200", 3.0 - 0.6 - 0.2), ("joint", 3.0)):
-        [one] = lay(p, analyse(p), [Anchored(the_road(p), 50.0, 3.0)], way(p, edge="outer", type=kind))
+        [one] = lay(
+            p, analyse(p), [Anchored(the_road(p), 50.0, 3.0)], way(p, edge="outer", type=kind)
+        )
         assert one.project.structures[one.structure].place.offset == approx(stands)
 
 
@@ -199,7 +225,8 @@ def test_the_slope_set_at_a_chamber_is_that_of_the_next_pipe_down_from_it():
     f = going_on.facts.pipes[going_on.pipe]
     assert f.slope == approx(0.031, abs=1e-12)
     assert going_on.project.structures[low].next_slope is None  # it is that pipe's slope now
-    by_slope = laid(p, [20], begin=low, slope=0.05)  # what is set at the chamber goes before what the run has
+    # what is set at the chamber goes before what the run has
+    by_slope = laid(p, [20], begin=low, slope=0.05)
     assert by_slope.facts.pipes[by_slope.pipe].slope == approx(0.031, abs=1e-12)
     upward = laid(p, [140], begin=low, up=True)  # a pipe that comes in is another matter
     assert upward.facts.pipes[upward.pipe].slope != approx(0.031, abs=1e-6)

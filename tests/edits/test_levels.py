@@ -82,7 +82,9 @@ def test_a_held_slope_takes_the_other_end_along():
         set_invert(both, "P2", "down", 46.85)
 
 
-@pytest.mark.parametrize(("kept", "up", "down"), [({}, 47.6, 46.95), ({"hold_up": True}, 47.45, 46.8)])
+@pytest.mark.parametrize(
+    ("kept", "up", "down"), [({}, 47.6, 46.95), ({"hold_up": True}, 47.45, 46.8)]
+)
 def test_a_held_slope_stays_where_its_pipe_grows(kept, up, down):
     p = held(hold_slope=True, **kept)
     place = p.structures["S3"].place  # 50 m from S2; moved 15 m on
@@ -95,7 +97,10 @@ def test_a_held_slope_stays_where_its_pipe_grows(kept, up, down):
 def test_a_side_moves_as_one():
     made = shift_side(RUN, facts_of(RUN), "P2", "down", -0.2)
     assert (made.pipes["P2"].invert_up, made.pipes["P2"].invert_down) == (47.45, approx(46.75))
-    assert (made.pipes["P3"].invert_up, made.pipes["P3"].invert_down) == (approx(46.7), approx(46.2))
+    assert (made.pipes["P3"].invert_up, made.pipes["P3"].invert_down) == (
+        approx(46.7),
+        approx(46.2),
+    )
     assert made.pipes["P1"] is RUN.pipes["P1"]
     up = shift_side(RUN, facts_of(RUN), "P2", "up", 0.1)
     assert (up.pipes["P1"].invert_up, up.pipes["P1"].invert_down) == (approx(48.1), approx(47.6))
@@ -145,7 +150,12 @@ def test_typed_places():
 
 
 def test_typed_steps():
-    assert [changed_by(t, 10.0, METRIC) for t in ("+0.5", "-1", "=-1", "3")] == [10.5, 9.0, -1.0, 3.0]
+    assert [changed_by(t, 10.0, METRIC) for t in ("+0.5", "-1", "=-1", "3")] == [
+        10.5,
+        9.0,
+        -1.0,
+        3.0,
+    ]
 
 
 def test_snaps_are_named():
@@ -169,5 +179,7 @@ def test_a_typed_place_names_its_road():
     assert named_road("20 1.0 tansymoor", two, first) == ("20 1.0", second)
     assert named_road("20 1.0 Rise", two, second) == ("20 1.0", first)  # a word of the name
     assert named_road(" 20 1.0 ", two, first) == ("20 1.0", first)
-    with pytest.raises(EditError, match='"elm" is no road here: known are Quillerby Rise, Tansymoor Lane'):
+    with pytest.raises(
+        EditError, match='"elm" is no road here: known are Quillerby Rise, Tansymoor Lane'
+    ):
         named_road("20 1.0 elm", two, first)

@@ -22,21 +22,49 @@ def offered(project, rule):
 @pytest.mark.parametrize(
     ("project", "rule", "texts"),
     [
-        (with_structure(chain([(47.0, 46.5), (46.4, 45.9)], size="450"), "S2", 50, kind="manhole-1050"), "chamber_size",
-         ["Make it Manhole 1200"]),
-        (with_structure(chain([(48.0, 47.5), (47.4, 46.9)], size="375"), "S2", 50, kind="manhole-1050"), "largest_pipe",
-         ["Make it Manhole 1200"]),
+        (
+            with_structure(
+                chain([(47.0, 46.5), (46.4, 45.9)], size="450"), "S2", 50, kind="manhole-1050"
+            ),
+            "chamber_size",
+            ["Make it Manhole 1200"],
+        ),
+        (
+            with_structure(
+                chain([(48.0, 47.5), (47.4, 46.9)], size="375"), "S2", 50, kind="manhole-1050"
+            ),
+            "largest_pipe",
+            ["Make it Manhole 1200"],
+        ),
         (meeting(42.0), "wall_openings", ["Make it Manhole 1500"]),
-        (with_structure(SOUND, "S1", 0, rim=54.5, kind="manhole-1200"), "chamber_depth", ["Make it Manhole 1500"]),
+        (
+            with_structure(SOUND, "S1", 0, rim=54.5, kind="manhole-1200"),
+            "chamber_depth",
+            ["Make it Manhole 1500"],
+        ),
         (crossed(AXIS + 0.4), "clearance", ["Lower S2 to 47.199"]),
         (chain([(48.0, 46.5)], 150.0), "spacing", ["Split it with a manhole 1200"]),
         (with_structure(SOUND, "S2", 1.2), "zero_length", ["Delete pipe P1"]),
-        (replace(SOUND, pipes={**SOUND.pipes, "P2": replace(SOUND.pipes[PipeId("P2")], label="P1")}), "duplicate_label",
-         ["Call it P3"]),
-        (replace(SOUND, structures={**SOUND.structures, "S2": replace(SOUND.structures[StructureId("S2")], label="S1")}),
-         "duplicate_label", ["Call it S4"]),
+        (
+            replace(
+                SOUND, pipes={**SOUND.pipes, "P2": replace(SOUND.pipes[PipeId("P2")], label="P1")}
+            ),
+            "duplicate_label",
+            ["Call it P3"],
+        ),
+        (
+            replace(
+                SOUND,
+                structures={
+                    **SOUND.structures,
+                    "S2": replace(SOUND.structures[StructureId("S2")], label="S1"),
+                },
+            ),
+            "duplicate_label",
+            ["Call it S4"],
+        ),
     ],
-)  # fmt: skip
+)
 def test_a_fix_clears_what_it_is_for(project, rule, texts):
     made = offered(project, rule)
     assert [f.text for f in made[: len(texts)]] == texts or {f.text for f in made} >= set(texts)
@@ -84,7 +112,11 @@ def test_where_water_stops_a_pipe_laid_the_wrong_way_is_turned_or_an_outfall_dec
 def test_a_structure_outside_the_land_is_shifted_into_it():
     p, _ = add_land(SOUND, "reserve", [(-5, -5), (200, -5), (200, 5), (-5, 5)], None)
     p = with_structure(p, "S2", 50, 5.4)
-    made = [f for f in fixes(p, facts_of(p), next(f for f in of(p, "land") if f.structure)) if "Shift" in f.text]
+    made = [
+        f
+        for f in fixes(p, facts_of(p), next(f for f in of(p, "land") if f.structure))
+        if "Shift" in f.text
+    ]
     assert [(f.text, f.figure) for f in made] == [("Shift S2 into the land", "0.41 m")]
     assert not [f for f in of(made[0].project, "land") if f.structure]
 
@@ -116,7 +148,11 @@ def test_a_loose_end_is_attached_to_the_nearest_structure():
     p = with_structure(p, "H", 60.0, 20.0)
     p = with_pipe(p, "PL", "H", "L", 48.6, 48.5)
     facts = facts_of(p)
-    finding = next(f for f in check(p, facts) if f.structure == "L" and any(x.startswith("Attach") for x in texts_of(p, f)))
+    finding = next(
+        f
+        for f in check(p, facts)
+        if f.structure == "L" and any(x.startswith("Attach") for x in texts_of(p, f))
+    )
     fix = next(f for f in fixes(p, facts, finding) if f.text.startswith("Attach"))
     assert fix.text == "Attach it to S2"
     assert fix.project.pipes["PL"].down == "S2"

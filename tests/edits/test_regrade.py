@@ -47,7 +47,9 @@ def test_example_b_both_ends():
 def test_example_c_crowns_carried_through_a_change_of_size():
     p = replace(UP, pipes={**UP.pipes, "P3": replace(UP.pipes["P3"], size=SizeKey("225"))})
     made = regrade(p, start=20.3, slope=-0.01, by="crown")
-    assert flat(levels(made.project)) == approx(flat([(20.0, 20.5), (20.5, 21.1), (21.175, 21.575)]))
+    assert flat(levels(made.project)) == approx(
+        flat([(20.0, 20.5), (20.5, 21.1), (21.175, 21.575)])
+    )
 
 
 def test_drops_of_their_own_and_none():
@@ -91,16 +93,28 @@ def test_what_cannot_be_regraded_is_said(values, words):
 
 def test_the_path_is_the_shortest_whatever_the_flow():
     p = with_pipe(with_structure(UP, "X", 75, 5), "Q1", "X", "A", 25, 25)
-    p = with_pipe(p, "Q2", "X", "D", 25, 25)  # against the other flow; 75.2 + 75.2 m, a little longer than 150
+    # against the other flow; 75.2 + 75.2 m, a little longer than 150
+    p = with_pipe(p, "Q2", "X", "D", 25, 25)
     assert [s.pipe for s in path(p, facts_of(p), "A", "D")] == ["P1", "P2", "P3"]
-    q = replace(p, structures={**p.structures, "B": replace(p.structures["B"], place=type(p.structures["B"].place)(50, 30))})
+    q = replace(
+        p,
+        structures={
+            **p.structures,
+            "B": replace(p.structures["B"], place=type(p.structures["B"].place)(50, 30)),
+        },
+    )
     assert [s.pipe for s in path(q, facts_of(q), "A", "D")] == ["Q1", "Q2"]
     with pytest.raises(EditError, match="No pipes lead"):
         lonely = with_structure(p, "L", 300)
         path(lonely, facts_of(lonely), "A", "L")
 
 
-@given(st.floats(15, 28), st.floats(15, 28), st.floats(0, 0.2), st.sampled_from(["invert", "centre", "crown"]))
+@given(
+    st.floats(15, 28),
+    st.floats(15, 28),
+    st.floats(0, 0.2),
+    st.sampled_from(["invert", "centre", "crown"]),
+)
 def test_picking_order_never_matters(a, d, drop, by):
     if abs(a - d) < 2 * drop + 0.01:
         return
@@ -119,34 +133,47 @@ def test_the_example_of_five_pipes_with_steps_of_their_own():
         p = with_structure(p, f"S{i}", x)
     for i in range(5):
         p = with_pipe(p, f"P{i + 1}", f"S{i}", f"S{i + 1}", 46.0, 45.0)
-    made = regrade(p, "S0", "S5", start=46.9, end=44.15, drops={"S1": 0.1, "S2": 0.025, "S3": 0.1, "S4": 0.025})
+    made = regrade(
+        p, "S0", "S5", start=46.9, end=44.15, drops={"S1": 0.1, "S2": 0.025, "S3": 0.1, "S4": 0.025}
+    )
     assert made.slope == approx(0.011062, abs=1e-6)
     assert made.sum == "226.00 m at 1.11 % + drops 0.250 = 2.750 m"
-    levels = [(round(line.end, 3), round(nxt.begin, 3)) for line, nxt in zip(made.lines, made.lines[1:], strict=False)]
+    levels = [
+        (round(line.end, 3), round(nxt.begin, 3))
+        for line, nxt in zip(made.lines, made.lines[1:], strict=False)
+    ]
     assert levels == [(46.303, 46.203), (45.605, 45.580), (44.928, 44.828), (44.485, 44.460)]
     assert made.lines[-1].end == approx(44.15)
 
 
 @given(
-    st.lists(st.floats(20, 90), min_size=2, max_size=6), st.floats(-0.05, 0.05), st.floats(0, 0.2), st.floats(30, 60),
+    st.lists(st.floats(20, 90), min_size=2, max_size=6),
+    st.floats(-0.05, 0.05),
+    st.floats(0, 0.2),
+    st.floats(30, 60),
     st.sampled_from(["invert", "centre", "crown"]),
-)  # fmt: skip
+)
 def test_slopes_and_drops_are_what_the_strip_says(lengths, slope, drop, start, by):
     p, x = grounded([(-50, 80.0), (900, 80.0)]), 0.0
     p = with_structure(p, "S0", 0.0)
     for i, long in enumerate(lengths):
         x += long
         p = with_structure(p, f"S{i + 1}", x)
-        ends = (f"S{i}", f"S{i + 1}") if i % 2 else (f"S{i + 1}", f"S{i}")  # flow directions play no part
+        # flow directions play no part
+        ends = (f"S{i}", f"S{i + 1}") if i % 2 else (f"S{i + 1}", f"S{i}")
         p = with_pipe(p, f"P{i}", *ends, 50.0, 49.0, "300" if i % 3 else "375")
     made = regrade(p, "S0", f"S{len(lengths)}", start=start, slope=slope, drop=drop, by=by)
     for line in made.lines:
-        assert (line.begin - line.end) / facts_of(p).pipes[line.step.pipe].basis == approx(slope, abs=1e-9)
+        assert (line.begin - line.end) / facts_of(p).pipes[line.step.pipe].basis == approx(
+            slope, abs=1e-9
+        )
     for line, after in zip(made.lines, made.lines[1:], strict=False):
         assert abs(line.end - after.begin) == approx(drop, abs=1e-9)
         falls = copysign(1.0, slope) > 0  # -0.0 rises
         assert after.begin <= line.end + 1e-9 if falls else after.begin >= line.end - 1e-9
-    assert abs(made.lines[0].begin - made.lines[-1].end) == approx(abs(slope) * made.length + made.drops, abs=1e-9)
+    assert abs(made.lines[0].begin - made.lines[-1].end) == approx(
+        abs(slope) * made.length + made.drops, abs=1e-9
+    )
 
 
 def joined_run():
@@ -154,25 +181,33 @@ def joined_run():
     p = grounded([(-200, 50.0), (500, 50.0)], project=None)
     for label, x, y in (("X", 0, 0), ("Y", 50, 0), ("Z", 100, 0), ("W", 50, 30)):
         p = with_structure(p, label, x, y)
-    p = with_pipe(with_pipe(p, "P1", "X", "Y", 47.5, 47.0, "375"), "P2", "Y", "Z", 46.95, 46.5, "375")
+    p = with_pipe(
+        with_pipe(p, "P1", "X", "Y", 47.5, 47.0, "375"), "P2", "Y", "Z", 46.95, 46.5, "375"
+    )
     return with_pipe(p, "L", "W", "Y", 48.2, 47.9, "225")
 
 
 @pytest.mark.parametrize(
     ("text", "level"),
     [
-        ("47.4", 47.4), ("0.90 under 48.35", 47.45), ("0.2 over 47", 47.2), ("0.9 under floor level 48.35", 47.45),
-        ("crown", 46.95 + 0.375 - 0.225), ("crown into Y", 46.95 + 0.375 - 0.225), ("drop", 46.95 + 0.05),
+        ("47.4", 47.4),
+        ("0.90 under 48.35", 47.45),
+        ("0.2 over 47", 47.2),
+        ("0.9 under floor level 48.35", 47.45),
+        ("crown", 46.95 + 0.375 - 0.225),
+        ("crown into Y", 46.95 + 0.375 - 0.225),
+        ("drop", 46.95 + 0.05),
         ("least drop into Y", 46.95 + 0.05),
     ],
-)  # fmt: skip
+)
 def test_a_level_may_be_a_rule(text, level):
     p = joined_run()
     facts = facts_of(p)
     steps = path(p, facts, "W", "Y")
     assert meant_level(facts, steps, True, text, "invert") == approx(level)
     assert meant_level(facts, path(p, facts, "Y", "W"), False, text, "invert") == approx(level)
-    shown = level if text[0].isdigit() else level + 0.225  # a rule is about the pipe, whatever line is carried
+    # a rule is about the pipe, whatever line is carried
+    shown = level if text[0].isdigit() else level + 0.225
     assert meant_level(facts, steps, True, text, "crown") == approx(shown)
 
 
@@ -194,4 +229,8 @@ def test_where_the_drops_are_the_whole_rise_the_far_end_is_met():
         p = with_pipe(p, f"P{i + 1}", f"S{i + 1}", f"S{i}", 46.0, 45.0)  # walked against the flow
     made = regrade(p, "S0", "S3", start=45.0, end=45.2, drop=0.1)
     # two drops of 0.1 m are the rise of 0.2 m: level pipes, each 0.1 m over the last
-    assert [(line.begin, line.end) for line in made.lines] == [(45.0, 45.0), (45.1, 45.1), (45.2, 45.2)]
+    assert [(line.begin, line.end) for line in made.lines] == [
+        (45.0, 45.0),
+        (45.1, 45.1),
+        (45.2, 45.2),
+    ]

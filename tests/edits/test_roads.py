@@ -49,7 +49,9 @@ def test_a_held_slope_stays_where_its_road_bends():
     before, slack = facts_of(held).pipes["P1"], facts_of(set_points(p, road, bent)).pipes["P1"]
     after = facts_of(set_points(held, road, bent)).pipes["P1"]
     assert abs(after.basis - before.basis) > 0.5  # it is longer or shorter now
-    assert after.slope == approx(before.slope, abs=1e-12) and slack.slope != approx(before.slope, abs=1e-6)
+    assert after.slope == approx(before.slope, abs=1e-12) and slack.slope != approx(
+        before.slope, abs=1e-6
+    )
     assert after.pipe.invert_down == before.pipe.invert_down
 
 
@@ -70,7 +72,10 @@ def test_an_imported_road_becomes_one_of_points_in_the_same_place():
         assert made.roads[road].points
         after = facts_of(made)
         for k, place in before.places.items():
-            assert (after.places[k].x, after.places[k].y) == (approx(place.x, abs=1e-4), approx(place.y, abs=1e-4))
+            assert (after.places[k].x, after.places[k].y) == (
+                approx(place.x, abs=1e-4),
+                approx(place.y, abs=1e-4),
+            )
         assert editable(made, road) is made
 
 
@@ -79,7 +84,8 @@ def test_profiles_are_added_changed_and_removed():
     road = the_road(p)
     p = add_profile(p, road, "first", [Pvi(0.0, 50.0), Pvi(500.0, 60.0)])
     p = add_profile(p, road, "second", [Pvi(0.0, 51.0), Pvi(500.0, 60.0)])
-    assert (p.roads[road].design, len(p.roads[road].profiles)) == (0, 2)  # in force once it is chosen
+    # in force once it is chosen
+    assert (p.roads[road].design, len(p.roads[road].profiles)) == (0, 2)
     p = set_profile(p, road, 1)
     p = set_pvis(p, road, 1, [Pvi(0.0, 51.0), Pvi(200.0, 50.0, 80.0), Pvi(500.0, 60.0)])
     assert facts_of(p).roads[road].profile.level(200.0) == approx(50 + (0.005 + 10 / 300) * 80 / 8)
@@ -93,7 +99,14 @@ def test_another_start_chainage_moves_nothing():
     p = road_project()
     road = the_road(p)
     p = add_profile(p, road, "d", [Pvi(0.0, 50.0), Pvi(500.0, 60.0)])
-    p = set_strip(p, road, Strip(sections=(StripAt(left=3, right=3), StripAt(chainage=100.0, left=4, right=3)), surface=True))
+    p = set_strip(
+        p,
+        road,
+        Strip(
+            sections=(StripAt(left=3, right=3), StripAt(chainage=100.0, left=4, right=3)),
+            surface=True,
+        ),
+    )
     p = with_structure(p, "S1", 70.0, 2.0, road=True)
     q = set_start(p, road, 1000.0)
     a, b = facts_of(p).places["S1"], facts_of(q).places["S1"]

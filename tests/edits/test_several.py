@@ -23,7 +23,9 @@ def test_an_edit_of_many_passes_over_what_is_held_and_counts_both():
     made = set_sizes(held, chosen, "225")
     assert made.reach == HowMany(len(chosen) - 2, 2)
     assert made.reach.words == f"{len(chosen) - 2} will change, 2 are held"
-    assert [made.project.pipes[p].size for p in chosen] == ["150", "150"] + ["225"] * (len(chosen) - 2)
+    assert [made.project.pipes[p].size for p in chosen] == ["150", "150"] + ["225"] * (
+        len(chosen) - 2
+    )
     assert made.project.structures is held.structures
     assert set_sizes(held, chosen, "150").project is held
     with raises(EditError, match='no pipe size "900x"'):
@@ -38,10 +40,13 @@ def test_types_status_and_held_marks_of_many():
     assert made.project.structures[S["S4"]] is held.structures[S["S4"]]
     assert set_types(held, [S["S4"]], "manhole-1500").reach.words == "none will change, 1 is held"
     out = set_status(DEMO, chosen, [P["P5"]], "abandoned")
-    assert {out.structures[k].status for k in chosen} == {out.pipes[P["P5"]].status} == {"abandoned"}
+    assert (
+        {out.structures[k].status for k in chosen} == {out.pipes[P["P5"]].status} == {"abandoned"}
+    )
     assert out.structures[S["S6"]] is DEMO.structures[S["S6"]]
     assert set_status(out, chosen, [P["P5"]], "abandoned") is out
-    assert hold(held, [S["S4"]], [], "levels", True).structures is held.structures  # a structure has no levels to hold
+    # a structure has no levels to hold
+    assert hold(held, [S["S4"]], [], "levels", True).structures is held.structures
 
 
 @given(along=st.floats(-3, 3), across=st.floats(-3, 3))
@@ -60,10 +65,17 @@ def test_many_move_by_as_much_and_their_pipes_keep_their_inverts(along, across):
 def test_what_is_dragged_takes_the_others_along():
     road = DEMO.structures[S["S4"]].place.road
     at = DEMO.structures[S["S4"]].place
-    out = moved_with(DEMO, FACTS, S["S4"], replace(at, chainage=at.chainage + 2), [S["S5"], S["EX1"], S["S15"]])
+    out = moved_with(
+        DEMO, FACTS, S["S4"], replace(at, chainage=at.chainage + 2), [S["S5"], S["EX1"], S["S15"]]
+    )
     facts = analyse(out, FACTS)
-    assert out.structures[S["S5"]].place.chainage == approx(DEMO.structures[S["S5"]].place.chainage + 2)
-    step = (facts.places[S["S4"]].x - FACTS.places[S["S4"]].x, facts.places[S["S4"]].y - FACTS.places[S["S4"]].y)
+    assert out.structures[S["S5"]].place.chainage == approx(
+        DEMO.structures[S["S5"]].place.chainage + 2
+    )
+    step = (
+        facts.places[S["S4"]].x - FACTS.places[S["S4"]].x,
+        facts.places[S["S4"]].y - FACTS.places[S["S4"]].y,
+    )
     for label in ("EX1", "S15"):  # one free, one on the other road: by as much in x and y
         a, b = FACTS.places[S[label]], facts.places[S[label]]
         assert (b.x - a.x, b.y - a.y) == (approx(step[0], abs=1e-6), approx(step[1], abs=1e-6))

@@ -26,7 +26,9 @@ from zumbert.store import load, save
 
 
 def all_at(project, size):
-    return replace(project, pipes={k: replace(p, size=SizeKey(size)) for k, p in project.pipes.items()})
+    return replace(
+        project, pipes={k: replace(p, size=SizeKey(size)) for k, p in project.pipes.items()}
+    )
 
 
 def sizes(project):
@@ -62,7 +64,9 @@ def test_sizes_that_are_ticked_and_bounds_are_kept():
     assert set(sizes(sized(reference(), how=HowToSize(least=525.0)).project).values()) == {"525"}
     small = sized(reference(), how=HowToSize(greatest=300.0))
     assert small.project.pipes[PipeId("B-C")].size == "375"  # none of the sizes takes it: it stays
-    assert "none of the sizes takes it" in next(line.why for line in small.log.lines if line.object == "B-C")
+    assert "none of the sizes takes it" in next(
+        line.why for line in small.log.lines if line.object == "B-C"
+    )
     only = sized(all_at(reference(), "225"), how=HowToSize(only=frozenset({PipeId("A-B")}))).project
     assert sizes(only) == {"A-B": "300", "B-C": "225", "C-O": "225"}
 
@@ -83,7 +87,9 @@ def test_crowns_stay_where_that_is_asked_for():
     for k, q in made.pipes.items():
         was = p.pipes[k]
         grown = made.sizes[q.size].inside - p.sizes[was.size].inside
-        assert (q.invert_up, q.invert_down) == pytest.approx((was.invert_up - grown, was.invert_down - grown))
+        assert (q.invert_up, q.invert_down) == pytest.approx(
+            (was.invert_up - grown, was.invert_down - grown)
+        )
     assert sized(p).project.pipes[PipeId("A-B")].invert_up == p.pipes[PipeId("A-B")].invert_up
 
 
@@ -92,7 +98,9 @@ def test_levels_laid_anew_by_cover_go_with_their_sizes():
     facts = analyse(made.project)
     assert made.log.settled
     assert not [
-        f for f in check(made.project, facts) if f.rule in ("cover_min", "capacity", "depth_ratio", "drop_min", "slope_min")
+        f
+        for f in check(made.project, facts)
+        if f.rule in ("cover_min", "capacity", "depth_ratio", "drop_min", "slope_min")
     ]
     assert facts.pipes[PipeId("A-B")].cover.least == pytest.approx(0.9, abs=2e-3)
     assert sized(made.project, how=HowToSize(levels="cover")).project == made.project
@@ -139,12 +147,19 @@ def test_every_size_is_the_smallest_that_passes_and_held_ones_stay(p, levels, da
     for k in held:
         assert made.project.pipes[k] == p.pipes[k]
     if made.log.settled:
-        assert sized(made.project, how=HowToSize(levels="inverts")).project.pipes == made.project.pipes
+        assert (
+            sized(made.project, how=HowToSize(levels="inverts")).project.pipes == made.project.pipes
+        )
         for k, f in facts.pipes.items():
             line = next(x for x in made.log.lines if x.id == k and x.what == "size")
             offered = candidates(made.project, f, how)
             smaller = [s for s in offered if s.inside < f.inside - 1e-9]
-            if stays(p, f, how) or k not in facts.pipe_flow or "none of the sizes" in line.why or not smaller:
+            if (
+                stays(p, f, how)
+                or k not in facts.pipe_flow
+                or "none of the sizes" in line.why
+                or not smaller
+            ):
                 continue
             inlets = [facts.pipes[i].inside for i in facts.links.inlets.get(f.pipe.up, ())]
             short = fails(made.project, facts, f, facts.pipe_flow[k], smaller[-1]).words
@@ -152,7 +167,7 @@ def test_every_size_is_the_smallest_that_passes_and_held_ones_stay(p, levels, da
             assert line.why.removeprefix("unchanged: ") != ""
 
 
-# -- fixes -------------------------------------------------------------------------------------------------------------
+# -- fixes -----------------------------------------------------------------------------------------
 
 
 def loaded(area, fall=0.4, **limits):

@@ -1,4 +1,6 @@
-"""A typed text means the same wherever it is typed, and the same levels are refused wherever they come in."""
+"""A typed text means the same wherever it is typed, and the same levels are refused wherever
+they come in.
+"""
 
 import pytest
 from pytest import approx
@@ -18,21 +20,34 @@ from zumbert.model.display import METRIC, Units
 from zumbert.model.structure import FixedRim
 
 DEMO = demo_project()
-PIPE = next(p.id for p in DEMO.pipes.values() if (DEMO.structures[p.up].label, DEMO.structures[p.down].label) == ("S5", "S4"))
+PIPE = next(
+    p.id
+    for p in DEMO.pipes.values()
+    if (DEMO.structures[p.up].label, DEMO.structures[p.down].label) == ("S5", "S4")
+)
 
 
-@pytest.mark.parametrize("text", ["41.5", "+0.05", "=41.5", "41.2+0.3", "1:50", "2.5%", "c0.9", "C1.1", "c+0.2"])
+@pytest.mark.parametrize(
+    "text", ["41.5", "+0.05", "=41.5", "41.2+0.3", "1:50", "2.5%", "c0.9", "C1.1", "c+0.2"]
+)
 @pytest.mark.parametrize("end", ["up", "down"])
 def test_a_field_of_an_end_takes_what_the_entry_line_takes(end, text):
     facts = facts_of(DEMO)
-    assert set_field(DEMO, facts, PIPE, f"invert_{end}", text).pipes[PIPE] == typed_levels(DEMO, facts, PIPE, end, text).pipes[PIPE]
+    assert (
+        set_field(DEMO, facts, PIPE, f"invert_{end}", text).pipes[PIPE]
+        == typed_levels(DEMO, facts, PIPE, end, text).pipes[PIPE]
+    )
 
 
-@pytest.mark.parametrize(("text", "least"), [("1.4", 1.4), ("c1.4", 1.4), ("C1.4", 1.4), ("+0.2", None), ("c+0.2", None)])
+@pytest.mark.parametrize(
+    ("text", "least"), [("1.4", 1.4), ("c1.4", 1.4), ("C1.4", 1.4), ("+0.2", None), ("c+0.2", None)]
+)
 def test_a_cover_is_a_value_or_a_step_from_the_one_there_is(text, least):
     facts = facts_of(DEMO)
     made = set_field(DEMO, facts, PIPE, "cover", text)
-    assert facts_of(made).pipes[PIPE].cover.least == approx(least or facts.pipes[PIPE].cover.least + 0.2)
+    assert facts_of(made).pipes[PIPE].cover.least == approx(
+        least or facts.pipes[PIPE].cover.least + 0.2
+    )
 
 
 @pytest.mark.parametrize("text", ["=4O.2", "+O.1", "\u2212O.1", "Deep"])
@@ -60,14 +75,18 @@ def test_so_it_is_at_a_ring(text, said):
 def read(level, tmp_path):
     """A list of structures with a rim at a level."""
     path = tmp_path / "structures.csv"
-    path.write_text(f"label,type,x,y,rim,service,status,network\nQ1,manhole-1200,1500,1000,{level},storm,proposed,N\n")
+    path.write_text(
+        f"label,type,x,y,rim,service,status,network\nQ1,manhole-1200,1500,1000,{level},storm,proposed,N\n"
+    )
     return import_files("q", structures=path)
 
 
 WAYS = {
     "an invert": lambda z, tmp: set_invert(DEMO, PIPE, "up", z),
     "a rim": lambda z, tmp: set_rim(DEMO, next(iter(DEMO.structures)), FixedRim(z)),
-    "a profile": lambda z, tmp: set_pvis(DEMO, next(iter(DEMO.roads)), 0, [Pvi(0.0, 40.0), Pvi(420.0, z)]),
+    "a profile": lambda z, tmp: set_pvis(
+        DEMO, next(iter(DEMO.roads)), 0, [Pvi(0.0, 40.0), Pvi(420.0, z)]
+    ),
     "a service": lambda z, tmp: add_service(DEMO, "water", [(0.0, 0.0, z), (9.0, 9.0, 40.0)]),
     "a file": read,
 }
@@ -89,7 +108,12 @@ def test_the_highest_and_the_lowest_land_are_taken(way, level, tmp_path):
 def test_the_bounds_are_told_in_the_unit_of_the_project():
     from zumbert.model.levels import on_land
 
-    with pytest.raises(EditError, match=r"10000\.000 m is no level: land lies between \u2212500 and 9,000 m above datum"):
+    with pytest.raises(
+        EditError,
+        match=r"10000\.000 m is no level: land lies between \u2212500 and 9,000 m above datum",
+    ):
         on_land(10_000.0, METRIC)
-    with pytest.raises(EditError, match=r"ft is no level: land lies between \u22121,640 and 29,528 ft above datum"):
+    with pytest.raises(
+        EditError, match=r"ft is no level: land lies between \u22121,640 and 29,528 ft above datum"
+    ):
         on_land(10_000.0, Units(system="us"))

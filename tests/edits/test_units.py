@@ -36,7 +36,9 @@ def test_a_project_shown_in_feet_holds_the_same_si_values():
     a, b = facts_of(metric), facts_of(feet)
     assert [f.cover for f in a.pipes.values()] == [f.cover for f in b.pipes.values()]
     found, same = check(metric, a), check(feet, b)
-    assert [(f.rule, f.value, f.limit, f.distance) for f in found] == [(f.rule, f.value, f.limit, f.distance) for f in same]
+    assert [(f.rule, f.value, f.limit, f.distance) for f in found] == [
+        (f.rule, f.value, f.limit, f.distance) for f in same
+    ]
     # cover 0.305 m = 1.00 ft, the limit 0.9 m = 2.95 ft, at 30 m = 98.43 ft
     assert "cover 1.00 ft at 98.43 ft from A, needs 2.95 ft." in said(feet, same[0])
 
@@ -45,7 +47,9 @@ def test_levels_and_places_are_typed_in_feet():
     p = shown_in_feet(v_project())
     facts = facts_of(p)
     assert typed_levels(p, facts, "P1", "up", "100").pipes["P1"].invert_up == approx(100 * FT)
-    assert typed_levels(p, facts, "P1", "up", "+0.5").pipes["P1"].invert_up == approx(28.5 + 0.5 * FT)
+    assert typed_levels(p, facts, "P1", "up", "+0.5").pipes["P1"].invert_up == approx(
+        28.5 + 0.5 * FT
+    )
     covered = typed_levels(p, facts, "P1", "mid", "c3")
     assert facts_of(covered).pipes["P1"].cover.least == approx(3 * FT)
     assert typed_levels(p, facts, "P1", "up", "1%").pipes["P1"].invert_up == approx(28.2 + 0.6)
@@ -74,7 +78,9 @@ def test_a_run_is_laid_with_the_inch_library():
     assert f.cover.least == approx(3 * FT, abs=1e-6)
 
 
-@pytest.mark.parametrize(("head", "metric", "unit"), [("Excavation", 1.0, "m³"), ("Length, centre plan", 1.0, "m")])
+@pytest.mark.parametrize(
+    ("head", "metric", "unit"), [("Excavation", 1.0, "m³"), ("Length, centre plan", 1.0, "m")]
+)
 def test_schedules_are_in_feet_and_cubic_yards(head, metric, unit):
     p = v_project()
     tables = {}
@@ -90,7 +96,13 @@ def test_schedules_are_in_feet_and_cubic_yards(head, metric, unit):
 
 def test_pipe_sizes_are_told_in_inches():
     p = new_project("x", Settings(units=US))
-    p = with_structure(with_structure(p, "A", 0.0, rim=30.0, kind="manhole-5ft"), "B", 60.0, rim=30.0, kind="manhole-5ft")
+    p = with_structure(
+        with_structure(p, "A", 0.0, rim=30.0, kind="manhole-5ft"),
+        "B",
+        60.0,
+        rim=30.0,
+        kind="manhole-5ft",
+    )
     p = with_pipe(p, "P1", "A", "B", 28.5, 28.2, "12in")
     table = pipe_table(facts_of(p))
     i = next(i for i, c in enumerate(table.columns) if c.head == "DN")
@@ -100,7 +112,11 @@ def test_pipe_sizes_are_told_in_inches():
 @given(st.sampled_from(("metric", "us")), st.floats(-500, 500), st.floats(-0.5, 0.5))
 def test_a_level_in_a_schedule_is_written_as_on_the_drawing(system, level, slope):
     u = Units(system=system)
-    table = Table(name="", columns=(Column("Rim", LEVEL), Column("Slope", PERCENT, 0)), rows=((level, slope * 100),))
+    table = Table(
+        name="",
+        columns=(Column("Rim", LEVEL), Column("Slope", PERCENT, 0)),
+        rows=((level, slope * 100),),
+    )
     shown = in_units(table, u)
     texts = [cell_text(c, v) for c, v in zip(shown.columns, shown.rows[0], strict=True)]
     assert texts == [u.level(level), u.slope(slope).removesuffix(" %")]
@@ -108,11 +124,19 @@ def test_a_level_in_a_schedule_is_written_as_on_the_drawing(system, level, slope
 
 @pytest.mark.parametrize(
     ("slopes", "unit", "value", "text"),
-    [("percent", "%", 1.25, "1.250"), ("fraction", "", 0.0125, "0.01250"), ("ratio", "1 in", 80.0, "80.0")],
+    [
+        ("percent", "%", 1.25, "1.250"),
+        ("fraction", "", 0.0125, "0.01250"),
+        ("ratio", "1 in", 80.0, "80.0"),
+    ],
 )
 def test_slopes_in_schedules_are_in_the_notation_of_the_project(slopes, unit, value, text):
     p = with_pipe(
-        with_structure(with_structure(new_project("x", Settings(units=Units(slopes=slopes))), "A", 0.0), "B", 80.0),
+        with_structure(
+            with_structure(new_project("x", Settings(units=Units(slopes=slopes))), "A", 0.0),
+            "B",
+            80.0,
+        ),
         "P",
         "A",
         "B",
@@ -129,15 +153,23 @@ def test_flows_are_in_cubic_feet_a_second_and_acres():
     p = shown_in_feet(v_project())
     columns = {c.title for t in flow_tables(facts_of(p)) for c in t.columns}
     assert {"Design flow (cfs)", "CA (ac)", "Intensity (in/h)", "Size (ft²)"} <= columns
-    assert not any(unit in title for title in columns for unit in ("l/s", "(ha)", "mm/h", "(m)", "m³"))
+    assert not any(
+        unit in title for title in columns for unit in ("l/s", "(ha)", "mm/h", "(m)", "m³")
+    )
 
 
 def test_a_bare_slope_in_a_field_that_shows_per_cent():
     u = Units(slopes="percent")
     for text, slope in (
-        ("1.5", 0.015), ("0.1", 0.001), ("0.0125", 0.0125), ("0.0999", 0.0999), ("1:80", 1 / 80), ("1.5%", 0.015), ("-2", -0.02),
+        ("1.5", 0.015),
+        ("0.1", 0.001),
+        ("0.0125", 0.0125),
+        ("0.0999", 0.0999),
+        ("1:80", 1 / 80),
+        ("1.5%", 0.015),
+        ("-2", -0.02),
         ("100%", 1.0),
-    ):  # fmt: skip
+    ):
         assert u.typed_slope(text) == approx(slope, abs=1e-12)
     assert u.understood("1.25") == "= 1.25 %, 1:80"
     assert u.understood("1:") == ""
@@ -153,11 +185,14 @@ def test_a_level_that_makes_a_pipe_steeper_than_its_length_is_refused():
     p = v_project()  # 60 m, 28.500 to 28.200
     facts = facts_of(p)
     key = next(iter(p.pipes))
-    with pytest.raises(EditError, match=r"would lie at 119\.17 % with its lower invert at \u221243\.000"):
+    with pytest.raises(
+        EditError, match=r"would lie at 119\.17 % with its lower invert at \u221243\.000"
+    ):
         typed_levels(p, facts, key, "down", "=-43")  # (28.5 + 43) / 60 = 1.19167
     with pytest.raises(EditError, match="steeper than 100 %|lie at"):
         set_field(p, facts, key, "invert_up", "285")
-    assert typed_levels(p, facts, key, "down", "=-31").pipes[key].invert_down == -31.0  # 59.5 m in 60 m
+    # 59.5 m in 60 m
+    assert typed_levels(p, facts, key, "down", "=-31").pipes[key].invert_down == -31.0
 
 
 def test_two_numbers_of_a_sentence_have_decimals_enough_to_differ():

@@ -23,9 +23,15 @@ def drawing(tmp_path):
         doc.layers.add("FENCE")
         doc.layers.add("OLD").off()
         msp = doc.modelspace()
-        msp.add_line((1400 * scale, 900 * scale), (1500 * scale, 900 * scale), dxfattribs={"layer": "FENCE"})
-        msp.add_lwpolyline([(1400 * scale, 910 * scale), (1450 * scale, 910 * scale), (1450 * scale, 920 * scale)])
-        msp.add_lwpolyline([(1460 * scale, 880 * scale, 1.0), (1470 * scale, 880 * scale, 0)], format="xyb")
+        msp.add_line(
+            (1400 * scale, 900 * scale), (1500 * scale, 900 * scale), dxfattribs={"layer": "FENCE"}
+        )
+        msp.add_lwpolyline(
+            [(1400 * scale, 910 * scale), (1450 * scale, 910 * scale), (1450 * scale, 920 * scale)]
+        )
+        msp.add_lwpolyline(
+            [(1460 * scale, 880 * scale, 1.0), (1470 * scale, 880 * scale, 0)], format="xyb"
+        )
         msp.add_circle((1430 * scale, 880 * scale), 5 * scale, dxfattribs={"layer": "OLD"})
         msp.add_text("House")
         block = doc.blocks.new("TREE")
@@ -75,7 +81,11 @@ def test_units_are_told_and_become_metres(drawing, units, scale, asked, unit, ho
 def test_what_is_no_drawing_is_refused(tmp_path, drawing):
     (tmp_path / "a.dxf").write_text("nonsense")
     ezdxf.new().saveas(tmp_path / "empty.dxf")
-    for path, words in (("a.dxf", "is no DXF|could not be read"), ("empty.dxf", "holds no lines"), ("no.dxf", "could not be read")):
+    for path, words in (
+        ("a.dxf", "is no DXF|could not be read"),
+        ("empty.dxf", "holds no lines"),
+        ("no.dxf", "could not be read"),
+    ):
         with pytest.raises(ReadError, match=words):
             read_dxf(tmp_path / path)
     with pytest.raises(ReadError, match="m, mm, ft, US survey ft"):
@@ -84,19 +94,31 @@ def test_what_is_no_drawing_is_refused(tmp_path, drawing):
 
 def test_it_lies_under_the_plan_and_comes_back_from_the_file(tmp_path):
     segments = np.array([[0.0, 0.0, 100.0, 0.0], [0.0, 5.0, 100.0, 5.0]])
-    p = add_background(road_project(), drawn("survey", ("A", "B"), segments, [0, 1], off=frozenset({"B"}), metres=0.001))
+    p = add_background(
+        road_project(),
+        drawn("survey", ("A", "B"), segments, [0, 1], off=frozenset({"B"}), metres=0.001),
+    )
     save(p, tmp_path / "p.zumbert")
     [b] = load(tmp_path / "p.zumbert").backgrounds.values()
     assert (b.name, b.layers, b.off, b.metres) == ("survey", ("A", "B"), {"B"}, 0.001)
     np.testing.assert_array_equal(b.segments, segments)
     sight = MapSight(width=600, height=300, x=50, y=0, scale=4)
-    [marks] = [m for m in base(facts_of(p), sight) if isinstance(m, Segments) and m.role == "background"]
+    [marks] = [
+        m for m in base(facts_of(p), sight) if isinstance(m, Segments) and m.role == "background"
+    ]
     assert marks.xy.tolist() == [approx([100, 150, 500, 150])]  # the layer that is off is not drawn
 
 
 def test_import_takes_it_and_tells_where_it_does_not_meet(tmp_path, drawing, capsys):
     out = str(tmp_path / "q.zumbert")
-    arguments = ["import", out, "--landxml", str(FILES / "quillerby.xml"), "--ground", "Existing ground"]
+    arguments = [
+        "import",
+        out,
+        "--landxml",
+        str(FILES / "quillerby.xml"),
+        "--ground",
+        "Existing ground",
+    ]
     assert main([*arguments, "--dxf", str(drawing())]) == 0
     assert "does not meet" not in capsys.readouterr().err
     assert len(load(out).backgrounds) == 1

@@ -11,7 +11,14 @@ from zumbert.checks import check
 from zumbert.demo.project import demo_project
 from zumbert.errors import EditError, ReadError
 from zumbert.exchange.area_csv import read_areas
-from zumbert.exchange.flowtables import area_totals, flow_report, flow_tables, outfall_of, remark, unassigned
+from zumbert.exchange.flowtables import (
+    area_totals,
+    flow_report,
+    flow_tables,
+    outfall_of,
+    remark,
+    unassigned,
+)
 from zumbert.exchange.formats import format_of
 from zumbert.exchange.importing import import_files
 from zumbert.exchange.rainatlas import read_atlas, shipped_atlas
@@ -45,7 +52,11 @@ def test_areas_come_by_size_or_by_corners(tmp_path):
     facts = analyse(p)
     found = {f.area.name: f for f in facts.areas.values()}
     assert found['Hall "A"'].size == 420.0 and found['Hall "A"'].coefficient == 0.95
-    assert (found["Yard"].size, found["Yard"].coefficient, found["Yard"].entry) == (approx(200.0), 0.75, 6.0)
+    assert (found["Yard"].size, found["Yard"].coefficient, found["Yard"].entry) == (
+        approx(200.0),
+        0.75,
+        6.0,
+    )
     assert found["Yard"].area.structure == "B" and found["Lawn"].area.structure is None
     assert unassigned(facts) == ["Lawn"]
 
@@ -85,13 +96,19 @@ minutes = [5, 10, 30]
 
 
 def test_rain_is_read_and_written_back_the_same(tmp_path):
-    first, second = (read_rain(written(tmp_path, text, f"r{i}.toml")) for i, text in enumerate(RAINS))
+    first, second = (
+        read_rain(written(tmp_path, text, f"r{i}.toml")) for i, text in enumerate(RAINS)
+    )
     assert first.source == RAIN.source and first.name == "r0"
     assert (second.source, second.years, second.name) == (TABLE, 3.0, 'Wet "hill"')
     for rain in (first, second):
         write_rain(rain, tmp_path / "back.toml")
         assert read_rain(tmp_path / "back.toml") == rain
-    assert format_of(written(tmp_path, RAINS[0], "x.toml")) == format_of(written(tmp_path, RAINS[1], "y.toml")) == "rain"
+    assert (
+        format_of(written(tmp_path, RAINS[0], "x.toml"))
+        == format_of(written(tmp_path, RAINS[1], "y.toml"))
+        == "rain"
+    )
     assert format_of(written(tmp_path, AREAS)) == "areas"
 
 
@@ -101,7 +118,10 @@ def test_rain_is_read_and_written_back_the_same(tmp_path):
         ("name = 'x'\n", "one of \\[formula\\] and \\[table\\]"),
         ("[formula]\nq = 3\n", '"formula.q" means nothing'),
         ("[formula]\na = 0\n", "a is more than 0"),
-        ("years = 50\n[table]\nminutes = [5, 10]\n[table.years]\n2 = [9, 8]\n", "return periods of 2 to 2"),
+        (
+            "years = 50\n[table]\nminutes = [5, 10]\n[table.years]\n2 = [9, 8]\n",
+            "return periods of 2 to 2",
+        ),
         ("[table]\nminutes = [5, 10]\n[table.years]\n", "empty"),
         ("[table]\nminutes = [5, 10]\n[table.years]\ntwo = [9, 8]\n", "no number"),
         ("[table]\nminutes = [10, 5]\n[table.years]\n2 = [9, 8]\n", "rise"),
@@ -144,7 +164,14 @@ def test_tables_lead_to_every_flow_by_hand():
 def test_the_document_has_the_names_that_are_fixed(tmp_path):
     made = flow_report(tmp_path / "a", analyse(reference()))
     assert set(made) == {"project", "rain", "areas", "pipes", "structures", "unassigned"}
-    assert set(made["areas"][0]) == {"name", "structure", "kind", "area", "coefficient", "entry_min"}
+    assert set(made["areas"][0]) == {
+        "name",
+        "structure",
+        "kind",
+        "area",
+        "coefficient",
+        "entry_min",
+    }
     wanted = {
         "label",
         "ca",
@@ -162,9 +189,17 @@ def test_the_document_has_the_names_that_are_fixed(tmp_path):
 
 
 def test_a_project_comes_with_areas_rain_and_inflows(tmp_path):
-    structures = written(tmp_path, "label,type,x,y,rim,inflow_m3s\nA,manhole-1200,0,0,60,0.01\nO,outfall,60,0,60,\n", "s.csv")
-    pipes = written(tmp_path, "label,from,to,size,invert_up,invert_down\nP,A,O,300,58,57.4\n", "p.csv")
-    areas = written(tmp_path, "name,structure,kind,area_m2,entry_min\nHall,A,roof,1000,5\n", "a.csv")
+    structures = written(
+        tmp_path,
+        "label,type,x,y,rim,inflow_m3s\nA,manhole-1200,0,0,60,0.01\nO,outfall,60,0,60,\n",
+        "s.csv",
+    )
+    pipes = written(
+        tmp_path, "label,from,to,size,invert_up,invert_down\nP,A,O,300,58,57.4\n", "p.csv"
+    )
+    areas = written(
+        tmp_path, "name,structure,kind,area_m2,entry_min\nHall,A,roof,1000,5\n", "a.csv"
+    )
     rain = written(tmp_path, RAINS[0], "r.toml")
     made = import_files("x", structures=[structures], pipes=[pipes], areas=[areas], rain=rain)
     assert any('rain "r"' in n for n in made.notes) and any("1 area" in n for n in made.notes)
@@ -175,12 +210,22 @@ def test_a_project_comes_with_areas_rain_and_inflows(tmp_path):
 
 
 def test_the_kinds_of_areas_of_a_new_project():
-    wanted = {"roof": 0.95, "carriageway": 0.90, "footway": 0.85, "drive": 0.80, "verge": 0.35, "field": 0.20}
+    wanted = {
+        "roof": 0.95,
+        "carriageway": 0.90,
+        "footway": 0.85,
+        "drive": 0.80,
+        "verge": 0.35,
+        "field": 0.20,
+    }
     assert {k.name: k.coefficient for k in AREA_KINDS} == wanted
 
 
 def test_the_rain_atlas_goes_straight_between_its_crossings(tmp_path):
-    text = "x_km,y_km,a,b,c,m\n0,0,1000,10,0.8,0.2\n10,0,1200,10,0.8,0.2\n0,5,1000,12,0.7,0.2\n10,5,1200,12,0.9,0.2\n"
+    text = (
+        "x_km,y_km,a,b,c,m\n0,0,1000,10,0.8,0.2\n10,0,1200,10,0.8,0.2\n"
+        "0,5,1000,12,0.7,0.2\n10,5,1200,12,0.9,0.2\n"
+    )
     atlas = read_atlas(written(tmp_path, text))
     assert atlas.formula_at(0.0, 0.0) == RainFormula(a=1000.0, b=10.0, c=0.8, m=0.2)
     assert atlas.formula_at(10.0, 5.0) == RainFormula(a=1200.0, b=12.0, c=0.9, m=0.2)
@@ -199,7 +244,10 @@ def test_the_rain_atlas_goes_straight_between_its_crossings(tmp_path):
 
 
 def test_limits_of_flow_come_and_go_in_a_standard(tmp_path):
-    text = "[pipes]\ncapacity_max = 0.9\nflow_velocity_min = 0.7\n[pipes.depth_ratio_max]\n300 = 0.7\n900 = 0.75\n"
+    text = (
+        "[pipes]\ncapacity_max = 0.9\nflow_velocity_min = 0.7\n[pipes.depth_ratio_max]\n"
+        "300 = 0.7\n900 = 0.75\n"
+    )
     path = written(tmp_path, text, "s.toml")
     standard = read_standard(path)
     assert (standard.capacity_max, standard.flow_velocity_min) == (0.9, 0.7)
@@ -211,9 +259,14 @@ def test_limits_of_flow_come_and_go_in_a_standard(tmp_path):
 def test_flows_are_shown_and_typed_in_the_units_of_the_project():
     metric, us = Units(), Units(system="us")
     assert metric.flows(0.0688) == "68.8 l/s" and us.flows(0.0688) == "2.43 cfs"
-    assert metric.typed("12.5", of=FLOW) == approx(0.0125) and us.typed("2", of=FLOW) == approx(2 * 0.3048**3)
+    assert metric.typed("12.5", of=FLOW) == approx(0.0125) and us.typed("2", of=FLOW) == approx(
+        2 * 0.3048**3
+    )
     assert metric.intensity(137.5) == "137.5" and us.intensity(137.5) == "5.41"
-    assert f"{metric.wide(1800.0)} {metric.wide_unit}" == "0.180 ha" and us.wide(4046.8564224) == "1.000"
+    assert (
+        f"{metric.wide(1800.0)} {metric.wide_unit}" == "0.180 ha"
+        and us.wide(4046.8564224) == "1.000"
+    )
 
 
 def test_the_demo_has_one_pipe_that_is_too_small():

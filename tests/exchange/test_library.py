@@ -28,20 +28,37 @@ def test_a_part_of_it_comes_back_from_csv_as_it_went(tmp_path, shelf):
 
 
 @given(
-    inside=st.integers(100, 3000), wall=st.integers(0, 400), sump=st.integers(0, 900), loss=st.integers(0, 40),
-    depth=st.none() | st.integers(1, 12), inlet=st.none() | st.sampled_from(["kerb", "grate", "combined", "side"]),
-    name=st.text(st.characters(categories=("L", "N"), include_characters=' "\'-,;='), min_size=1).filter(str.strip),
-)  # fmt: skip
-def test_any_type_goes_through_both_files(tmp_path_factory, inside, wall, sump, loss, depth, inlet, name):
+    inside=st.integers(100, 3000),
+    wall=st.integers(0, 400),
+    sump=st.integers(0, 900),
+    loss=st.integers(0, 40),
+    depth=st.none() | st.integers(1, 12),
+    inlet=st.none() | st.sampled_from(["kerb", "grate", "combined", "side"]),
+    name=st.text(
+        st.characters(categories=("L", "N"), include_characters=" \"'-,;="), min_size=1
+    ).filter(str.strip),
+)
+def test_any_type_goes_through_both_files(
+    tmp_path_factory, inside, wall, sump, loss, depth, inlet, name
+):
     folder = tmp_path_factory.mktemp("library")
     made = replace(
-        P.types["manhole-1200"], name=name.strip(), inside=inside / 1000, wall=wall / 1000, sump=sump / 1000, loss=loss / 4,
-        frame=0.0, depth_min=None, depth_max=depth and float(depth), inlet=inlet and Inlet(kind=inlet, length=0.45),
-    )  # fmt: skip
+        P.types["manhole-1200"],
+        name=name.strip(),
+        inside=inside / 1000,
+        wall=wall / 1000,
+        sump=sump / 1000,
+        loss=loss / 4,
+        frame=0.0,
+        depth_min=None,
+        depth_max=depth and float(depth),
+        inlet=inlet and Inlet(kind=inlet, length=0.45),
+    )
     project = replace(P, types={made.key: made})
     write_library(folder / "l.toml", project)
     assert read_library(folder / "l.toml").types == (made,)
-    if name.strip()[:1] not in ("=", "+", "-", "@"):  # those come back with the quote that a spreadsheet needs
+    # those come back with the quote that a spreadsheet needs
+    if name.strip()[:1] not in ("=", "+", "-", "@"):
         write_shelf(folder / "l.csv", project, "types")
         assert read_library(folder / "l.csv").types == (made,)
 
@@ -52,13 +69,25 @@ def test_any_type_goes_through_both_files(tmp_path_factory, inside, wall, sump, 
         ("l.toml", "sizes = 3", "sizes is a list of tables"),
         ("l.toml", "x = 3", '"x" means nothing here'),
         ("l.toml", "[[sizes]]\ndn = 300", "sizes 1: the key is missing"),
-        ("l.toml", '[[sizes]]\nkey = "a"\ndn = 300\ninside_mm = "wide"', 'inside_mm is "wide": it is a number'),
-        ("l.toml", '[[sizes]]\nkey = "a"\ndn = 300\ninside_mm = 0\nwall_mm = 1', "the inside is more than 0"),
+        (
+            "l.toml",
+            '[[sizes]]\nkey = "a"\ndn = 300\ninside_mm = "wide"',
+            'inside_mm is "wide": it is a number',
+        ),
+        (
+            "l.toml",
+            '[[sizes]]\nkey = "a"\ndn = 300\ninside_mm = 0\nwall_mm = 1',
+            "the inside is more than 0",
+        ),
         ("l.toml", '[[types]]\nkey = "a"\nkind = "tower"', 'kind is "tower"'),
         ("l.toml", '[[types]]\nkey = "a"\nallowed = 3', "it is true or false"),
         ("l.toml", '[[types]]\nkey = "a"\nhat = 3', '"hat" means nothing here'),
         ("l.toml", "[[", "is no TOML"),
-        ("l.csv", "key,dn,inside_mm,wall_mm\na,300,300,40\na,300,300,40\n", 'the key "a" comes twice'),
+        (
+            "l.csv",
+            "key,dn,inside_mm,wall_mm\na,300,300,40\na,300,300,40\n",
+            'the key "a" comes twice',
+        ),
         ("l.csv", "key,dn,inside_mm,wall_mm\na,300,,40\n", "row 2: the inside is more than 0"),
         ("l.csv", "key,kind,hat\na,manhole,1\n", 'the head "hat" means nothing here'),
         ("l.csv", "", "is empty"),

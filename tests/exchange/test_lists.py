@@ -33,11 +33,20 @@ def test_a_list_is_in_the_unit_of_the_project_unless_one_is_picked_and_it_is_tol
         (new_project("x"), {}, 1.0, "s.csv: its lengths are in m, as those of the project."),
         (us_project(), {}, FOOT, "s.csv: its lengths are in ft, as those of the project."),
         (us_project(), {path: "m"}, 1.0, "s.csv: its lengths are in m, as picked."),
-        (new_project("x"), {path: "US survey ft"}, 1200 / 3937, "s.csv: its lengths are in US survey ft, as picked."),
+        (
+            new_project("x"),
+            {path: "US survey ft"},
+            1200 / 3937,
+            "s.csv: its lengths are in US survey ft, as picked.",
+        ),
     ):
         made = built(project, found, Choices(roles={}, units=units))
         [a] = made.project.structures.values()
-        assert (a.place.x, a.place.y, a.rim.level) == (approx(100 * one), approx(200 * one), approx(50 * one))
+        assert (a.place.x, a.place.y, a.rim.level) == (
+            approx(100 * one),
+            approx(200 * one),
+            approx(50 * one),
+        )
         assert words in made.notes
     made = import_files("x", structures=[path], unit="mm")
     assert next(iter(made.project.structures.values())).place.x == approx(0.1)
@@ -47,26 +56,46 @@ def test_a_list_is_in_the_unit_of_the_project_unless_one_is_picked_and_it_is_tol
 
 def test_all_bad_rows_are_named_and_the_good_ones_can_be_taken(tmp_path):
     rows = "".join(f"B{i},manhole-1200,{'x' if i % 2 else i},0,\n" for i in range(130))
-    bad = "label,type,x,y,rim\nA,manhole-1200,1,2,\nA,manhole-1200,1,2,\nC,tower,1,2,\nD,manhole-1200,1,2,99999\n" + rows
+    bad = (
+        "label,type,x,y,rim\nA,manhole-1200,1,2,\nA,manhole-1200,1,2,\nC,tower,1,2,\nD,manhole-1200,1,2,99999\n"
+        + rows
+    )
     found = read_files(
-        written(tmp_path, s_csv=bad, p_csv="label,from,to,size,invert_up,invert_down\nP,A,B0,300,2,1\nQ,A,C,300,2,1\n")
+        written(
+            tmp_path,
+            s_csv=bad,
+            p_csv="label,from,to,size,invert_up,invert_down\nP,A,B0,300,2,1\nQ,A,C,300,2,1\n",
+        )
     )
     with pytest.raises(BadRows) as e:
         built(new_project("x"), found, Choices(roles={}))
     lines = str(e.value).splitlines()
-    # two of one label, an unknown type, a level that is none, 65 without a number, and a pipe to a row that is bad
-    assert lines[0] == "69 rows cannot be taken:" and len(lines) == 52 and lines[-1] == "and 19 more"
+    # two of one label, an unknown type, a level that is none, 65 without a number, and a pipe to a
+    # row that is bad
+    assert (
+        lines[0] == "69 rows cannot be taken:" and len(lines) == 52 and lines[-1] == "and 19 more"
+    )
     assert 'row 3: there is already a structure "A"' in lines[1]
-    assert 'no structure type "tower"' in lines[2] and 'rim is "99999", and no ground has that level' in lines[3]
+    assert (
+        'no structure type "tower"' in lines[2]
+        and 'rim is "99999", and no ground has that level' in lines[3]
+    )
     made = built(new_project("x"), found, Choices(roles={}, leave_bad=True))
-    assert len(made.project.structures) == 66 and [p.label for p in made.project.pipes.values()] == ["P"]
+    assert len(made.project.structures) == 66 and [
+        p.label for p in made.project.pipes.values()
+    ] == ["P"]
     assert sum(n.startswith("Left out: ") for n in made.notes) == 50
 
 
 def test_heads_of_others_are_understood_and_what_means_nothing_is_passed_over(tmp_path):
-    nodes = "Manhole,Easting,Northing,Cover Level,Material\nM1,1000.0,2000.0,50.5,brick\nM2,1040,2000,50.1,\n"
+    nodes = (
+        "Manhole,Easting,Northing,Cover Level,Material\nM1,1000.0,2000.0,50.5,brick\n"
+        "M2,1040,2000,50.1,\n"
+    )
     links = "US Node,DS Node,US Invert,DS Invert,Diameter,Shape\nM1,M2,48.6,48.2,300,C\n"
-    utility = "Reference;Easting;Northing;Invert;Diameter\nW9;1,5;2,5;47,25;110\nW9;9,5;2,5;47,00;110\n"
+    utility = (
+        "Reference;Easting;Northing;Invert;Diameter\nW9;1,5;2,5;47,25;110\nW9;9,5;2,5;47,00;110\n"
+    )
     files = written(tmp_path, nodes_csv=nodes, links_csv=links, utility_csv=utility)
     assert [p.name for p in (*files["structures"], *files["pipes"], *files["services"])] == [
         "nodes.csv",
@@ -74,7 +103,10 @@ def test_heads_of_others_are_understood_and_what_means_nothing_is_passed_over(tm
         "utility.csv",
     ]
     made = built(new_project("x"), read_files(files), Choices(roles={})).project
-    assert {s.label: (s.place.x, s.rim.level) for s in made.structures.values()} == {"M1": (1000.0, 50.5), "M2": (1040.0, 50.1)}
+    assert {s.label: (s.place.x, s.rim.level) for s in made.structures.values()} == {
+        "M1": (1000.0, 50.5),
+        "M2": (1040.0, 50.1),
+    }
     [pipe] = made.pipes.values()
     assert (pipe.size, pipe.invert_up, pipe.invert_down) == ("300", 48.6, 48.2)
     assert facts_of(made).pipes[pipe.id].slope == approx(0.01)
@@ -83,16 +115,21 @@ def test_heads_of_others_are_understood_and_what_means_nothing_is_passed_over(tm
 
 
 def test_columns_are_picked(tmp_path):
-    found = read_files(written(tmp_path, a_csv="Asset,E,N,CL,old\nM1,1,2,50,7\n".replace("Asset", "Node")))
+    found = read_files(
+        written(tmp_path, a_csv="Asset,E,N,CL,old\nM1,1,2,50,7\n".replace("Asset", "Node"))
+    )
     path = tmp_path / "a.csv"
-    made = built(new_project("x"), found, Choices(roles={}, tables={path: ("label", "y", "x", "-", "rim")})).project
+    made = built(
+        new_project("x"), found, Choices(roles={}, tables={path: ("label", "y", "x", "-", "rim")})
+    ).project
     [s] = made.structures.values()
     assert (s.place.x, s.place.y, s.rim.level) == (2.0, 1.0, 7.0)
 
 
 def test_title_lines_may_stand_above_the_heads_of_points(tmp_path):
     (tmp_path / "p.csv").write_text(
-        "Survey of the slope,,,\nBook 7,,,\nPoint,Easting,Northing,Level\n1,10,20,5\n2,11,21,6\n3,10,22,7\n"
+        "Survey of the slope,,,\nBook "
+        "7,,,\nPoint,Easting,Northing,Level\n1,10,20,5\n2,11,21,6\n3,10,22,7\n"
     )
     text = read_point_text(tmp_path / "p.csv")
     assert text.columns == ("number", "easting", "northing", "level")
@@ -116,17 +153,22 @@ def test_points_and_breaklines_of_several_files_make_one_surface(tmp_path):
 def test_points_join_the_source_data_of_a_landxml_surface_inside_its_boundary(tmp_path):
     (tmp_path / "more.xyz").write_text("50 50 9\n500 500 1\n")
     (tmp_path / "g.xml").write_text(
-        '<LandXML xmlns="http://www.landxml.org/schema/LandXML-1.2" version="1.2"><Units><Metric linearUnit="meter"/></Units>'
-        '<Surfaces><Surface name="G"><SourceData><DataPoints><PntList3D>0 0 1 0 100 1 100 100 1 100 0 1</PntList3D></DataPoints>'
-        '<Boundaries><Boundary bndType="outer"><PntList2D>10 10 10 90 90 90 90 10 10 10</PntList2D></Boundary></Boundaries>'
+        '<LandXML xmlns="http://www.landxml.org/schema/LandXML-1.2" version="1.2"><Units><Metric '
+        'linearUnit="meter"/></Units>'
+        '<Surfaces><Surface name="G"><SourceData><DataPoints><PntList3D>0 0 1 0 100 1 100 100 1 '
+        "100 0 1</PntList3D></DataPoints>"
+        '<Boundaries><Boundary bndType="outer"><PntList2D>10 10 10 90 90 90 90 10 10 '
+        "10</PntList2D></Boundary></Boundaries>"
         "</SourceData></Surface></Surfaces></LandXML>"
     )
     found = read_files(sorted_out([tmp_path / "g.xml", tmp_path / "more.xyz"]))
     choices = Choices(roles={"G": "existing", "more": "none"}, one_surface=True)
     [s] = built(new_project("x"), found, choices).project.surfaces.values()
     tin = Tin(s.vertices, s.faces)
-    assert (s.name, tin.extents) == ("G", (10.0, 10.0, 90.0, 90.0))  # the boundary cuts, the far point makes nothing
-    assert tin.level([50.0, 75.0], [50.0, 50.0]).tolist() == approx([9.0, 5.0])  # 9 in the middle, 1 at the corners
+    # the boundary cuts, the far point makes nothing
+    assert (s.name, tin.extents) == ("G", (10.0, 10.0, 90.0, 90.0))
+    # 9 in the middle, 1 at the corners
+    assert tin.level([50.0, 75.0], [50.0, 50.0]).tolist() == approx([9.0, 5.0])
 
 
 def test_what_is_new_is_told_apart_from_what_was_there_and_what_stands_far_off_the_ground(tmp_path):
@@ -150,6 +192,12 @@ def test_a_place_out_of_sense_and_a_spike_are_told_as_the_file_writes_them(tmp_p
     (tmp_path / "feet.csv").write_text("x,y,z\n" + "".join(f"{x},{y},{z}\n" for x, y, z in rows))
     found = read_files(sorted_out([tmp_path / "feet.csv"]))
     for unit, off in (("m", 30.0), ("ft", 30.0 * 0.3048)):
-        made = built(new_project("x"), found, Choices(roles={"feet": "none"}, units={tmp_path / "feet.csv": unit}))
+        made = built(
+            new_project("x"),
+            found,
+            Choices(roles={"feet": "none"}, units={tmp_path / "feet.csv": unit}),
+        )
         assert any("the first at x 1000.00, y 2000.00 has the level 99999" in n for n in made.notes)
-        assert any(f"has 1 spike, the worst by {off:.3f} m at x 51.00, y 52.00" in n for n in made.notes)
+        assert any(
+            f"has 1 spike, the worst by {off:.3f} m at x 51.00, y 52.00" in n for n in made.notes
+        )

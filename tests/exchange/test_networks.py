@@ -1,4 +1,6 @@
-"""Networks of LandXML taken into a project: where structures stand, and inverts that follow from a slope."""
+"""Networks of LandXML taken into a project: where structures stand, and inverts that follow from
+a slope.
+"""
 
 import pytest
 from lxml import etree
@@ -21,10 +23,18 @@ def test_a_place_of_ours_comes_back_where_its_road_is_there():
 
 
 @pytest.mark.parametrize(
-    ("inverts", "ends"), [({"A": 48.0}, (48.0, 47.0)), ({"B": 47.0}, (48.0, 47.0)), ({"A": 48.0, "B": 46.5}, (48.0, 46.5))]
+    ("inverts", "ends"),
+    [
+        ({"A": 48.0}, (48.0, 47.0)),
+        ({"B": 47.0}, (48.0, 47.0)),
+        ({"A": 48.0, "B": 46.5}, (48.0, 46.5)),
+    ],
 )
 def test_an_invert_that_is_not_given_follows_from_slope_and_length(inverts, ends):
-    text = '<Pipe name="P" refStart="A" refEnd="B" slope="0.02" length="50"><CircPipe diameter="0.3"/></Pipe>'
+    text = (
+        '<Pipe name="P" refStart="A" refEnd="B" slope="0.02" length="50"><CircPipe '
+        'diameter="0.3"/></Pipe>'
+    )
     found = _pipe(etree.fromstring(text), 1.0, 1.0, {(at, "P", ""): z for at, z in inverts.items()})
     assert (found.invert_up, found.invert_down) == (approx(ends[0]), approx(ends[1]))
 

@@ -47,7 +47,11 @@ class Sheet:
 
     def cell(self, sheet, name):
         value = self.book[sheet][name].value
-        return self.work(sheet, value[1:]) if isinstance(value, str) and value.startswith("=") else value or 0.0
+        return (
+            self.work(sheet, value[1:])
+            if isinstance(value, str) and value.startswith("=")
+            else value or 0.0
+        )
 
     def column(self, sheet, letter):
         return [self.cell(sheet, f"{letter}{i}") for i in range(1, self.book[sheet].max_row + 1)]
@@ -64,10 +68,14 @@ class Sheet:
 
         def total(m):
             column, first, last = m.group(1), int(m.group(2)), int(m.group(3))
-            return repr(float(sum(self.cell(sheet, f"{column}{i}") for i in range(first, last + 1))))
+            return repr(
+                float(sum(self.cell(sheet, f"{column}{i}") for i in range(first, last + 1)))
+            )
 
         text = re.sub(r"SUM\(([A-Z]+)(\d+):[A-Z]+(\d+)\)", total, text)
-        text = re.sub(r"\b([A-Z]{1,2}\d+)\b", lambda m: repr(float(self.cell(sheet, m.group(1)))), text)
+        text = re.sub(
+            r"\b([A-Z]{1,2}\d+)\b", lambda m: repr(float(self.cell(sheet, m.group(1)))), text
+        )
         assert re.fullmatch(r"[\d.e+*() -]+", text), text
         return eval(text)
 
@@ -79,7 +87,13 @@ def formulas(path):
         for row in sheet.iter_rows():
             for c in row:
                 if isinstance(c.value, str) and c.value.startswith("="):
-                    yield sheet.title, c.coordinate, c.value, values[sheet.title][c.coordinate].value, Sheet(book, values)
+                    yield (
+                        sheet.title,
+                        c.coordinate,
+                        c.value,
+                        values[sheet.title][c.coordinate].value,
+                        Sheet(book, values),
+                    )
 
 
 def test_every_formula_gives_the_total_that_stands_there(written):
@@ -92,7 +106,10 @@ def test_every_formula_gives_the_total_that_stands_there(written):
 
 def test_the_balance_stands_in_the_spreadsheet(written):
     path, q = written
-    rows = {(r[0].value, r[1].value): r[2].value for r in openpyxl.load_workbook(path, data_only=True)["From digging to filling"]}
+    rows = {
+        (r[0].value, r[1].value): r[2].value
+        for r in openpyxl.load_workbook(path, data_only=True)["From digging to filling"]
+    }
     t = q.totals["proposed"]
     assert rows["proposed", "Net excavation"] == approx(t.excavation_net)
     assert rows["proposed", "Backfill"] == approx(t.backfill)
@@ -103,9 +120,15 @@ def test_the_balance_stands_in_the_spreadsheet(written):
 def test_an_office_program_works_out_the_same(written, tmp_path):
     path, _ = written
     run = [
-        "soffice", "--headless", f"-env:UserInstallation=file://{tmp_path}/profile", "--convert-to",
-        "xlsx:Calc MS Excel 2007 XML", "--outdir", str(tmp_path), str(path),
-    ]  # fmt: skip
+        "soffice",
+        "--headless",
+        f"-env:UserInstallation=file://{tmp_path}/profile",
+        "--convert-to",
+        "xlsx:Calc MS Excel 2007 XML",
+        "--outdir",
+        str(tmp_path),
+        str(path),
+    ]
     subprocess.run(run, check=True, capture_output=True, timeout=180)
     again = openpyxl.load_workbook(tmp_path / "q.xlsx", data_only=True)
     for sheet, at, text, value, _ in formulas(path):
@@ -124,7 +147,15 @@ def test_numbers_are_numbers_and_totals_stand_under_their_columns(written):
 
 
 def test_letters_of_columns():
-    assert [column_letter(i) for i in (0, 25, 26, 51, 52, 701, 702)] == ["A", "Z", "AA", "AZ", "BA", "ZZ", "AAA"]
+    assert [column_letter(i) for i in (0, 25, 26, 51, 52, 701, 702)] == [
+        "A",
+        "Z",
+        "AA",
+        "AZ",
+        "BA",
+        "ZZ",
+        "AAA",
+    ]
 
 
 def test_the_takeoff_as_text_for_a_word_processor():

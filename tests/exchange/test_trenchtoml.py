@@ -22,7 +22,9 @@ def test_one_trench_for_all_sizes(tmp_path):
 
 
 def test_a_table_by_size_and_ground(tmp_path):
-    t = read(tmp_path, """
+    t = read(
+        tmp_path,
+        """
 [[sizes]]
 dn = 300
 width = { "1.5" = 0.9, "3" = 1.1 }
@@ -34,9 +36,15 @@ surround = 0.15
 dn = 600
 ground = "rock"
 side = 0.2
-""")  # fmt: skip
+""",
+    )
     assert t.size_for(225.0).width == ((1.5, 0.9), (3.0, 1.1))
-    assert [t.size_for(225.0).width_at(0.285, d) for d in (1.0, 1.5, 2.0, 9.0)] == [0.9, 0.9, 1.1, 1.1]
+    assert [t.size_for(225.0).width_at(0.285, d) for d in (1.0, 1.5, 2.0, 9.0)] == [
+        0.9,
+        0.9,
+        1.1,
+        1.1,
+    ]
     assert t.size_for(450.0).width_at(0.56, 2.0) == approx(1.16)
     assert t.size_for(450.0, "rock").side == 0.2  # its own ground before any
     assert t.size_for(225.0, "rock").side == 0.2
@@ -51,7 +59,14 @@ def test_depths_with_a_point_need_no_quotes(tmp_path):
 
 
 def test_feet_and_inches(tmp_path):
-    t = read(tmp_path, 'units = "us"\nspacing = 10\n[[sizes]]\ndn = 12\nwidth = { "5" = 3, "10" = 4 }\nbatter = 0.5\n')
+    t = read(
+        tmp_path,
+        (
+            'units = "us"\nspacing = 10\n[[sizes]]\ndn = 12\nwidth = { "5" = 3, "10" = 4 '
+            "}\nbatter = "
+            "0.5\n"
+        ),
+    )
     assert t.spacing == approx(3.048)
     [size] = t.sizes
     assert (size.dn, size.batter) == (approx(304.8), 0.5)
@@ -65,25 +80,29 @@ def test_feet_and_inches(tmp_path):
         ("upper = 'sky'", "one of existing"),
         ("widht = 1", "did you mean"),
         ("bedding = -0.1", "it is 0 or more"),
-        ("bedding = { \"1\" = 0.1 }", "it is one number"),
+        ('bedding = { "1" = 0.1 }', "it is one number"),
         ("sizes = 3", "write each as"),
-        ("[[sizes]]\nwidth = { \"deep\" = 1 }", "which is no number"),
+        ('[[sizes]]\nwidth = { "deep" = 1 }', "which is no number"),
         ("[[sizes]]\nspacing = 2", "sizes 1: spacing"),
         ("bedding = 0.1\n[[sizes]]\nwidth = 1", '"bedding" means nothing here'),
         ("batter = 'steep'", "it is a number"),
     ],
-)  # fmt: skip
+)
 def test_a_bad_trench_is_refused(tmp_path, text, words):
     with pytest.raises(ReadError, match=words):
         read(tmp_path, text)
 
 
 LENGTHS = st.floats(0.05, 9).map(lambda v: round(v, 3))
-TABLES = st.lists(st.tuples(LENGTHS, LENGTHS), min_size=1, max_size=3, unique_by=lambda r: r[0]).map(lambda r: tuple(sorted(r)))
+TABLES = st.lists(
+    st.tuples(LENGTHS, LENGTHS), min_size=1, max_size=3, unique_by=lambda r: r[0]
+).map(lambda r: tuple(sorted(r)))
 SIZES = st.builds(
-    TrenchSize, dn=st.none() | st.sampled_from([300.0, 609.6]), ground=st.sampled_from(["", "rock", 'clay "stiff"']),
+    TrenchSize, dn=st.none() | st.sampled_from([300.0, 609.6]),
+    ground=st.sampled_from(["", "rock", 'clay "stiff"']),
     width=LENGTHS | TABLES,
-    side=st.none() | LENGTHS, batter=st.floats(0, 2).map(lambda v: round(v, 3)), surround=st.none() | LENGTHS,
+    side=st.none() | LENGTHS, batter=st.floats(0, 2).map(lambda v: round(v, 3)),
+    surround=st.none() | LENGTHS,
     support_above=st.none() | LENGTHS, bench_width=LENGTHS,
 )  # fmt: skip
 
@@ -97,11 +116,19 @@ def test_what_is_written_is_read_again(tmp_path_factory, sizes, us):
     assert (new.name, new.upper, new.spacing) == (old.name, old.upper, approx(5.0))
     for a, b in zip(old.sizes, new.sizes, strict=True):
         assert a.ground == b.ground
-        for key in ("dn", "side", "batter", "surround", "support_above", "bench_width", "vertical_height"):
+        for key in (
+            "dn",
+            "side",
+            "batter",
+            "surround",
+            "support_above",
+            "bench_width",
+            "vertical_height",
+        ):
             assert getattr(a, key) == approx(getattr(b, key))
-        assert (a.width if isinstance(a.width, float) else [v for r in a.width for v in r]) == approx(
-            b.width if isinstance(b.width, float) else [v for r in b.width for v in r]
-        )
+        assert (
+            a.width if isinstance(a.width, float) else [v for r in a.width for v in r]
+        ) == approx(b.width if isinstance(b.width, float) else [v for r in b.width for v in r])
 
 
 def test_the_sets_that_ship():

@@ -9,7 +9,10 @@ from zumbert.exchange.schedules import SCHEDULES, write_files
 from zumbert.exchange.tables import Column, Table
 from zumbert.model.quantity import LENGTH
 
-TABLES = [Table(name=name, columns=(Column("Length", LENGTH),), rows=((1.5,),)) for name in ("Pipes", "Trenches")]
+TABLES = [
+    Table(name=name, columns=(Column("Length", LENGTH),), rows=((1.5,),))
+    for name in ("Pipes", "Trenches")
+]
 
 
 def quiet(share, words):
@@ -17,7 +20,9 @@ def quiet(share, words):
 
 
 @pytest.mark.parametrize("kind", SCHEDULES)
-def test_what_cannot_be_written_is_named_by_its_own_path_and_nothing_is_left(kind, tmp_path, monkeypatch):
+def test_what_cannot_be_written_is_named_by_its_own_path_and_nothing_is_left(
+    kind, tmp_path, monkeypatch
+):
     schedule = SCHEDULES[kind]
     files = schedule.files(tmp_path / f"job.{kind}", TABLES)
     write_files(schedule, files, quiet)

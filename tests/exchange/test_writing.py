@@ -22,16 +22,31 @@ RUN = chain([(48.0, 47.5), (47.49, 46.9)])
 def tables(project):
     facts = facts_of(project)
     q = quantities(trenches(facts))
-    return (structure_table(facts), pipe_table(facts), finding_table(facts, check(project, facts)), *quantity_tables(facts, q))
+    return (
+        structure_table(facts),
+        pipe_table(facts),
+        finding_table(facts, check(project, facts)),
+        *quantity_tables(facts, q),
+    )
 
 
 def test_one_sheet_a_table_numbers_as_numbers_units_in_the_heads(tmp_path):
     write_xlsx(tmp_path / "a.xlsx", tables(RUN))
     book = openpyxl.load_workbook(tmp_path / "a.xlsx")
     assert book.sheetnames == [
-        "Structures", "Pipes", "Findings", "Trenches", "Pits", "Totals by size", "From digging to filling", "By depth",
-        "By stratum", "Overlaps", "Takeoff", "Lengths on four bases",
-    ]  # fmt: skip
+        "Structures",
+        "Pipes",
+        "Findings",
+        "Trenches",
+        "Pits",
+        "Totals by size",
+        "From digging to filling",
+        "By depth",
+        "By stratum",
+        "Overlaps",
+        "Takeoff",
+        "Lengths on four bases",
+    ]
     sheet = book["Pipes"]
     heads = [c.value for c in sheet[1]]
     row = dict(zip(heads, [c.value for c in sheet[2]], strict=True))
@@ -49,7 +64,9 @@ def test_one_sheet_a_table_numbers_as_numbers_units_in_the_heads(tmp_path):
 
 @pytest.mark.parametrize("label", ["=1+1", "+SUM(A1)", "-x", "@y"])
 def test_a_label_is_never_a_formula(tmp_path, label):
-    p = replace(RUN, structures={**RUN.structures, "S1": replace(RUN.structures["S1"], label=label)})
+    p = replace(
+        RUN, structures={**RUN.structures, "S1": replace(RUN.structures["S1"], label=label)}
+    )
     write_xlsx(tmp_path / "a.xlsx", tables(p))
     cell = openpyxl.load_workbook(tmp_path / "a.xlsx")["Structures"].cell(2, 1)
     assert (cell.value, cell.data_type) == (label, "s")

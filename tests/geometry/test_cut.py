@@ -19,7 +19,15 @@ def grid(n=8, size=10.0, seed=0, at=(0.0, 0.0)):
     xy = np.vstack(
         [
             inner,
-            *(np.column_stack(p) for p in ((edge, 0 * edge), (edge, 0 * edge + size), (0 * edge, edge), (0 * edge + size, edge))),
+            *(
+                np.column_stack(p)
+                for p in (
+                    (edge, 0 * edge),
+                    (edge, 0 * edge + size),
+                    (0 * edge, edge),
+                    (0 * edge + size, edge),
+                )
+            ),
         ]
     )
     xy = np.unique(xy.round(6), axis=0)
@@ -41,14 +49,20 @@ def test_a_straight_cut_gives_two_halves_with_the_edge_between():
     assert right.vertices[right.faces.ravel(), 0].min() == approx(4.0)
 
 
-ways = st.lists(st.tuples(st.floats(-2, 12), st.floats(-2, 12)), min_size=2, max_size=6, unique=True)
+ways = st.lists(
+    st.tuples(st.floats(-2, 12), st.floats(-2, 12)), min_size=2, max_size=6, unique=True
+)
 
 
 @given(ways, st.integers(0, 5))
 @example([(3.285111946181402e-178, 1.5929662308634705e-257), (1.0, 0.0), (0.0, 1.0)], 0)
 def test_both_halves_together_are_the_surface(way, seed):
     mesh = grid(seed=seed)
-    way = [p for i, p in enumerate(way) if i == 0 or np.hypot(p[0] - way[i - 1][0], p[1] - way[i - 1][1]) > 1e-3]
+    way = [
+        p
+        for i, p in enumerate(way)
+        if i == 0 or np.hypot(p[0] - way[i - 1][0], p[1] - way[i - 1][1]) > 1e-3
+    ]
     if len(way) < 2:
         return
     halves = parted(mesh, way)
@@ -76,25 +90,24 @@ def test_a_line_through_vertices_and_along_edges_loses_nothing():
     for way in ([(0, 1), (3, 1)], [(0, 0), (3, 3)], [(1, 0), (1, 2), (3, 2)], [(0, 0), (0, 3)]):
         halves = parted(mesh, way)
         assert sum(map(area, halves)) == approx(9.0), way
-    assert area(parted(mesh, [(1, 0), (1, 2), (3, 2)]).left) == approx(5.0)  # beyond its ends the line goes on straight
+    # beyond its ends the line goes on straight
+    assert area(parted(mesh, [(1, 0), (1, 2), (3, 2)]).left) == approx(5.0)
 
 
 def test_far_from_the_origin_it_is_cut_as_well():
     near, far = grid(), grid(at=(6_543_210.0, 3_456_789.0))
     a = parted(near, [(2.0, 1.0), (7.0, 6.0)])
     b = parted(far, np.add([(2.0, 1.0), (7.0, 6.0)], (6_543_210.0, 3_456_789.0)))
-    assert area(b.left) == approx(area(a.left), abs=1e-5) and area(b.right) == approx(area(a.right), abs=1e-5)
+    assert area(b.left) == approx(area(a.left), abs=1e-5) and area(b.right) == approx(
+        area(a.right), abs=1e-5
+    )
 
 
 def test_at_a_corner_the_side_is_that_of_the_wedge():
     path = np.array([(-10.0, 0.0), (0.0, 0.0), (0.0, -10.0)])  # turns right
-    assert on_left(path, np.array([(5.0, 5.0), (-5.0, -5.0), (0.1, 0.1), (-0.1, -0.1), (5.0, 0.0)])).tolist() == [
-        True,
-        False,
-        True,
-        False,
-        True,
-    ]
+    assert on_left(
+        path, np.array([(5.0, 5.0), (-5.0, -5.0), (0.1, 0.1), (-0.1, -0.1), (5.0, 0.0)])
+    ).tolist() == [True, False, True, False, True]
 
 
 def test_a_line_without_length_is_refused():

@@ -1,4 +1,6 @@
-"""The way of water over a surface: exact on planes, never rising, and catchments that part the ground."""
+"""The way of water over a surface: exact on planes, never rising, and catchments that part the
+ground.
+"""
 
 import numpy as np
 import pytest
@@ -13,17 +15,25 @@ from zumbert.geometry.tin import Tin
 
 
 def surface(of, n=21, size=100.0, seed=None):
-    """A surface of levels over a square from (0, 0), its inner points moved about, by so little that no triangle turns over."""
+    """A surface of levels over a square from (0, 0), its inner points moved about, by so little
+    that no triangle turns over.
+    """
     g = np.linspace(0.0, size, n)
     x, y = (v.ravel() for v in np.meshgrid(g, g))
     if seed is not None:
         rng = np.random.default_rng(seed)
         inner = (x > 0) & (x < size) & (y > 0) & (y < size)
         step = size / (n - 1) * 0.16
-        x, y = x + inner * rng.uniform(-step, step, x.size), y + inner * rng.uniform(-step, step, x.size)
+        x, y = (
+            x + inner * rng.uniform(-step, step, x.size),
+            y + inner * rng.uniform(-step, step, x.size),
+        )
     i = np.arange(n * n).reshape(n, n)
     a, b, c, d = i[:-1, :-1].ravel(), i[:-1, 1:].ravel(), i[1:, 1:].ravel(), i[1:, :-1].ravel()
-    return Tin(np.column_stack([x, y, of(x, y)]), np.vstack([np.column_stack([a, b, c]), np.column_stack([a, c, d])]))
+    return Tin(
+        np.column_stack([x, y, of(x, y)]),
+        np.vstack([np.column_stack([a, b, c]), np.column_stack([a, c, d])]),
+    )
 
 
 @given(st.floats(-3, 3), st.floats(-3, 3), st.floats(20, 80), st.floats(20, 80), st.integers(0, 5))
@@ -56,7 +66,10 @@ def test_on_any_ground_it_never_rises_and_lies_on_the_ground(seed, x, y):
     corner = np.hypot(*(np.asarray(tin.vertices)[:, :2] - end[:2]).T).min()
     if path.ended == "pit":
         assert corner < 1e-6  # a pit is a vertex that nothing round it lies under
-        around = [tin.level(end[0] + 0.05 * np.cos(t), end[1] + 0.05 * np.sin(t)) for t in np.linspace(0, 6.2, 40)]
+        around = [
+            tin.level(end[0] + 0.05 * np.cos(t), end[1] + 0.05 * np.sin(t))
+            for t in np.linspace(0, 6.2, 40)
+        ]
         assert min(around) >= end[2] - 1e-9
     else:
         assert min(end[0], end[1], 100 - end[0], 100 - end[1]) < 1e-6
@@ -77,7 +90,14 @@ def test_over_a_saddle_the_sides_part():
 
 
 def test_down_a_valley_it_follows_the_edge_between_two_faces():
-    vertices = [(0, 0, 10.0), (0, 10, 12.0), (0, -10, 12.0), (20, 0, 8.0), (20, 10, 12.0), (20, -10, 12.0)]
+    vertices = [
+        (0, 0, 10.0),
+        (0, 10, 12.0),
+        (0, -10, 12.0),
+        (20, 0, 8.0),
+        (20, 10, 12.0),
+        (20, -10, 12.0),
+    ]
     tin = Tin(np.array(vertices, float), np.array([(0, 3, 4), (0, 4, 1), (0, 2, 5), (0, 5, 3)]))
     path = drop_path(tin, 5.0, 4.0)
     assert path.xyz[-1] == approx((20.0, 0.0, 8.0))
@@ -97,7 +117,11 @@ def test_catchments_of_all_pits_and_the_border_part_the_ground(seed):
     waves = rng.uniform(0.05, 0.12, 4)
 
     def hills(u, v):
-        return 40 + 2 * np.sin(waves[0] * u) * np.cos(waves[1] * v) + np.sin(waves[2] * u + waves[3] * v)
+        return (
+            40
+            + 2 * np.sin(waves[0] * u) * np.cos(waves[1] * v)
+            + np.sin(waves[2] * u + waves[3] * v)
+        )
 
     tin = surface(hills, 31, seed=seed)
     found = catchments(tin, [(50.0, 50.0)], 0.5)

@@ -7,7 +7,17 @@ from hypothesis import given
 from hypothesis import strategies as st
 from pytest import approx
 
-from zumbert.geometry.mesh import SIDES, Mesh, circle, corner_normals, merged, outward, rings, rod, tube
+from zumbert.geometry.mesh import (
+    SIDES,
+    Mesh,
+    circle,
+    corner_normals,
+    merged,
+    outward,
+    rings,
+    rod,
+    tube,
+)
 
 CUBE = rings([[(0, 0, z), (1, 0, z), (1, 1, z), (0, 1, z)] for z in (0, 1)])
 
@@ -32,15 +42,21 @@ def test_the_ring_of_a_circle_has_its_area_and_leaves_it_by_little():
 
 
 @given(
-    long=st.floats(0.5, 300), fall=st.floats(-5, 5), turn=st.floats(0, 360), inside=st.floats(0.05, 3), wall=st.floats(0.001, 0.3),
+    long=st.floats(0.5, 300),
+    fall=st.floats(-5, 5),
+    turn=st.floats(0, 360),
+    inside=st.floats(0.05, 3),
+    wall=st.floats(0.001, 0.3),
     far=st.sampled_from([0.0, 6e6]),
-)  # fmt: skip
+)
 def test_a_tube_holds_its_ring_times_its_length_in_plan(long, fall, turn, inside, wall, far):
     end = far + long * sin(radians(turn)), far + long * cos(radians(turn)), 40.0 - fall
     made = tube([(far, far, 40.0), end], inside, inside + 2 * wall)
     want = pi / 4 * ((inside + 2 * wall) ** 2 - inside**2) * long
     assert made.closed and made.volume == approx(want, rel=1e-5 if far else 1e-9)
-    assert made.vertices[:, 2].max() == approx(40.0 + max(0.0, -fall) + (inside / 2 + wall), abs=0.006 * (inside / 2 + wall))
+    assert made.vertices[:, 2].max() == approx(
+        40.0 + max(0.0, -fall) + (inside / 2 + wall), abs=0.006 * (inside / 2 + wall)
+    )
 
 
 def test_bends_are_mitred_so_that_no_volume_is_lost():
@@ -74,6 +90,12 @@ def test_normals_are_sharp_at_edges_and_smooth_round_a_pipe():
     normals, at = corner_normals(pipe).reshape(-1, 3), pipe.vertices[pipe.faces.ravel()]
     ends = np.abs(normals[:, 0]) > 0.9
     out = np.hypot(at[:, 1], at[:, 2])
-    aside = at[:, 1:] / out[:, None] * np.where(out > 0.18, 1.0, -1.0)[:, None]  # the bore looks inward
-    assert normals[~ends][:, 1:] == approx(aside[~ends], abs=1e-9) and ends.sum() == 2 * 2 * 3 * SIDES
-    assert corner_normals(Mesh(np.zeros((3, 3)), np.array([[0, 1, 2]]))).tolist() == np.zeros((1, 3, 3)).tolist()
+    # the bore looks inward
+    aside = at[:, 1:] / out[:, None] * np.where(out > 0.18, 1.0, -1.0)[:, None]
+    assert (
+        normals[~ends][:, 1:] == approx(aside[~ends], abs=1e-9) and ends.sum() == 2 * 2 * 3 * SIDES
+    )
+    assert (
+        corner_normals(Mesh(np.zeros((3, 3)), np.array([[0, 1, 2]]))).tolist()
+        == np.zeros((1, 3, 3)).tolist()
+    )

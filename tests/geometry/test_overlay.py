@@ -17,7 +17,9 @@ def rolling(seed: int, n: int = 9, size: float = 40.0) -> Tin:
     from scipy.spatial import Delaunay
 
     edge = np.linspace(0, size, n)
-    rim = [(x, y) for x in edge for y in (0, size)] + [(x, y) for y in edge[1:-1] for x in (0, size)]
+    rim = [(x, y) for x in edge for y in (0, size)] + [
+        (x, y) for y in edge[1:-1] for x in (0, size)
+    ]
     xy = np.concatenate([rim, rng.uniform(0.5, size - 0.5, (n * n, 2))])
     z = 50 + np.sin(xy[:, 0] / 5) + 0.05 * xy[:, 1] + rng.uniform(-0.2, 0.2, len(xy))
     return Tin(np.column_stack([xy, z]), Delaunay(xy).simplices)
@@ -32,7 +34,10 @@ def test_a_square_cut_by_half_planes():
 
 
 @example(3, [(2.25, 0.0), (0.0, 0.0), (2.25, 0.0)])
-@given(st.integers(0, 40), st.lists(st.tuples(st.floats(0, 6.3), st.floats(-1, 3)), min_size=1, max_size=5))
+@given(
+    st.integers(0, 40),
+    st.lists(st.tuples(st.floats(0, 6.3), st.floats(-1, 3)), min_size=1, max_size=5),
+)
 def test_cuts_are_those_of_the_geometry_library(seed, planes):
     rng = np.random.default_rng(seed)
     hull = shapely.MultiPoint(rng.uniform(-2, 4, (7, 2))).convex_hull
@@ -45,15 +50,23 @@ def test_cuts_are_those_of_the_geometry_library(seed, planes):
         t = np.array([-n[0, 1], n[0, 0]])
         at = n[0] * offset
         if (turn, offset) in planes[:k]:
-            continue  # a second time it cuts nothing more off, and the library would find nothing left
-        theirs = theirs.intersection(shapely.Polygon([at - 99 * t, at + 99 * t, at + 99 * t - 99 * n[0], at - 99 * t - 99 * n[0]]))
+            # a second time it cuts nothing more off, and the library would find nothing left
+            continue
+        theirs = theirs.intersection(
+            shapely.Polygon(
+                [at - 99 * t, at + 99 * t, at + 99 * t - 99 * n[0], at - 99 * t - 99 * n[0]]
+            )
+        )
     assert (area(ours).sum() if len(ours) else 0.0) == approx(theirs.area, abs=1e-9)
 
 
 def test_pieces_on_a_surface_have_the_area_and_its_levels():
     tin = rolling(3)
     strips = np.array(
-        [[(3.0, 3.0), (35.0, 20.0), (34.0, 21.5), (2.0, 4.5)], [(10.0, 30.0), (12.0, 30.0), (12.0, 32.0), (10.0, 32.0)]]
+        [
+            [(3.0, 3.0), (35.0, 20.0), (34.0, 21.5), (2.0, 4.5)],
+            [(10.0, 30.0), (12.0, 30.0), (12.0, 32.0), (10.0, 32.0)],
+        ]
     )
     found = laid_on(tin, strips)
     for i in range(2):
@@ -66,7 +79,10 @@ def test_pieces_on_a_surface_have_the_area_and_its_levels():
 def test_beside_the_surface_nothing_is_found():
     tin = rolling(1)
     half = np.array(
-        [[(-5.0, 10.0), (5.0, 10.0), (5.0, 12.0), (-5.0, 12.0)], [(90.0, 90.0), (91.0, 90.0), (91.0, 91.0), (90.0, 91.0)]]
+        [
+            [(-5.0, 10.0), (5.0, 10.0), (5.0, 12.0), (-5.0, 12.0)],
+            [(90.0, 90.0), (91.0, 90.0), (91.0, 91.0), (90.0, 91.0)],
+        ]
     )
     found = laid_on(tin, half)
     assert set(found.row.tolist()) == {0}
@@ -94,7 +110,8 @@ def test_the_volume_over_0_is_what_sampling_tends_to(h):
 
 
 def test_volumes_worked():
-    # all over 0: mean; one corner 1 over two of -1: a third of... 1/(3*2*2) of the area; two of 1 over one of -1
+    # all over 0: mean; one corner 1 over two of -1: a third of... 1/(3*2*2) of the area; two of 1
+    # over one of -1
     area_ = np.array([6.0, 6.0, 6.0, 6.0, 6.0])
     h = np.array([[1, 2, 3], [-1, -1, 1], [1, 1, -1], [-1, -2, 0], [0, 0, 0]], float)
     # third: mean 1/3 less (-1)/(3*(-2)*(-2)) = 1/3 + 1/12 = 5/12

@@ -61,8 +61,20 @@ CURVES = st.sampled_from([{}, {"ahead": 0.3}, {"radius": 1.0}])
 def test_every_kind_of_curve_is_smooth_and_touches_its_tangents(g1, g2, long, kind):
     if abs(g2 - g1) < 1e-3:
         return
-    more = {"ahead": long * 0.3} if "ahead" in kind else {"radius": long / abs(g2 - g1)} if "radius" in kind else {}
-    p = Profile([Pvi(0, 10.0), Pvi(100, 10 + 100 * g1, 0.0 if "radius" in kind else long, **more), Pvi(200, 10 + 100 * (g1 + g2))])
+    more = (
+        {"ahead": long * 0.3}
+        if "ahead" in kind
+        else {"radius": long / abs(g2 - g1)}
+        if "radius" in kind
+        else {}
+    )
+    p = Profile(
+        [
+            Pvi(0, 10.0),
+            Pvi(100, 10 + 100 * g1, 0.0 if "radius" in kind else long, **more),
+            Pvi(200, 10 + 100 * (g1 + g2)),
+        ]
+    )
     begin, end = 100 - p.before[1], 100 + p.beyond[1]
     assert float(p.level(begin)) == approx(10 + g1 * begin)
     assert float(p.level(end)) == approx(10 + 100 * g1 + g2 * (end - 100))
@@ -83,7 +95,9 @@ def test_an_unsymmetric_parabola():
 
 def test_a_circular_curve():
     p = Profile([Pvi(0, 8.0), Pvi(100, 10.0, radius=1000.0), Pvi(200, 9.0)])  # +2 %, -1 %
-    assert p.before[1] == approx(1000 * np.tan((np.arctan(0.02) + np.arctan(0.01)) / 2) * np.cos(np.arctan(0.02)))
+    assert p.before[1] == approx(
+        1000 * np.tan((np.arctan(0.02) + np.arctan(0.01)) / 2) * np.cos(np.arctan(0.02))
+    )
     [(top, kind)] = p.turning_points()
     assert kind == "crest"
     # at the crest the level is R (1 - cos a1) over the beginning of the curve
@@ -92,7 +106,8 @@ def test_a_circular_curve():
 
 
 def test_a_circular_curve_between_steep_grades_reaches_as_far_along_each_tangent():
-    # +40 %, -30 %, radius 100: along both tangents 100 tan((0.380506 + 0.291457) / 2) = 34.9222, so less in plan
+    # +40 %, -30 %, radius 100: along both tangents 100 tan((0.380506 + 0.291457) / 2) = 34.9222, so
+    # less in plan
     p = Profile([Pvi(0, 0.0), Pvi(100, 40.0, radius=100.0), Pvi(200, 10.0)])
     along = 100 * np.tan((np.arctan(0.4) + np.arctan(0.3)) / 2)
     assert along == approx(34.9222, abs=1e-4)

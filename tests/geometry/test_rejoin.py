@@ -27,11 +27,15 @@ def as_written(pieces, digits=3):
 
 @settings(max_examples=times(40), deadline=None)
 @given(
-    legs=st.lists(st.floats(120, 400), min_size=3, max_size=6), turns=st.lists(st.floats(0.15, 1.0), min_size=5, max_size=5),
-    sides=st.lists(st.sampled_from([-1, 1]), min_size=5, max_size=5), radius=st.floats(30, 200),
+    legs=st.lists(st.floats(120, 400), min_size=3, max_size=6),
+    turns=st.lists(st.floats(0.15, 1.0), min_size=5, max_size=5),
+    sides=st.lists(st.sampled_from([-1, 1]), min_size=5, max_size=5),
+    radius=st.floats(30, 200),
     clothoid=st.sampled_from([0.0, 20.0]),
-)  # fmt: skip
-def test_station_and_offset_lead_back_to_their_place_on_alignments_read_from_millimetres(legs, turns, sides, radius, clothoid):
+)
+def test_station_and_offset_lead_back_to_their_place_on_alignments_read_from_millimetres(
+    legs, turns, sides, radius, clothoid
+):
     bearing, x, y = 0.4, 4000.0, 9000.0
     points = [Intersection(x, y)]
     for long, turn, side in zip(legs, turns, sides, strict=False):
@@ -57,16 +61,22 @@ def test_a_corner_and_a_compound_curve_stay_as_they_are():
     corner = (Straight(0, 0, 0, 100), Straight(0, 100, 100, 100))
     assert tangent(corner) == corner
     compound = (
-        Straight(0.0, -50.0, 0.0, 0.0), Arc(0.0, 0.0, 50.0, 50.0, 50.0, 0.0, True), Arc(50.0, 50.0, 80.0, 20.0, 50.0, 20.0, True),
-    )  # fmt: skip
+        Straight(0.0, -50.0, 0.0, 0.0),
+        Arc(0.0, 0.0, 50.0, 50.0, 50.0, 0.0, True),
+        Arc(50.0, 50.0, 80.0, 20.0, 50.0, 20.0, True),
+    )
     assert tangent(compound) == compound
 
 
 def test_joining_keeps_radius_and_ends():
     arc = Arc(0.01, 100.0, 50.0, 150.0, 50.0, 100.0, True)
-    whole, gap = joined([Straight(0, 0, 0, 100), arc, Clothoid(50.004, 150.0, 1.0, 30.0, 0.02, 0.0)])
+    whole, gap = joined(
+        [Straight(0, 0, 0, 100), arc, Clothoid(50.004, 150.0, 1.0, 30.0, 0.02, 0.0)]
+    )
     assert gap == np.float64(0.01) or abs(gap - 0.01) < 1e-12
     assert (whole[1].x0, whole[1].y0, whole[1].x1, whole[1].y1) == (0.0, 100.0, 50.0, 150.0)
     assert abs(whole[1].radius - arc.radius) < 1e-9
-    assert abs(np.hypot(whole[1].x1 - whole[1].xc, whole[1].y1 - whole[1].yc) - whole[1].radius) < 1e-9
+    assert (
+        abs(np.hypot(whole[1].x1 - whole[1].xc, whole[1].y1 - whole[1].yc) - whole[1].radius) < 1e-9
+    )
     assert (whole[2].x0, whole[2].y0) == (50.0, 150.0)

@@ -49,4 +49,6 @@ def test_many_against_many():
 
 def test_pieces_that_are_almost_parallel_and_share_an_end_touch():
     assert least(((0.0, 1.0, 0.0), (0.0, 0.0, 0.0)), ((0.0, 0.0, 0.0), (0.0, 2.0, 1e-6))) <= 1e-12
-    assert least(((0.0, 0.0, 0.0), (0.0, 0.0, 1e-6)), ((0.0, 1.0, 0.0), (0.0, 2.0, 1e-7))) == approx(1.0)
+    assert least(
+        ((0.0, 0.0, 0.0), (0.0, 0.0, 1e-6)), ((0.0, 1.0, 0.0), (0.0, 2.0, 1e-7))
+    ) == approx(1.0)

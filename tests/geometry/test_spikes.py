@@ -12,7 +12,14 @@ from zumbert.geometry.triangulate import triangulate, without
 
 def test_a_spike_is_found_with_its_place():
     rng = np.random.default_rng(1)
-    grid = np.array([(x, y, 0.03 * x - 0.02 * y + rng.normal(0, 0.05)) for x in range(0, 100, 7) for y in range(0, 100, 7)], float)
+    grid = np.array(
+        [
+            (x, y, 0.03 * x - 0.02 * y + rng.normal(0, 0.05))
+            for x in range(0, 100, 7)
+            for y in range(0, 100, 7)
+        ],
+        float,
+    )
     assert spikes(triangulate(grid).tin) == []
     grid[112, 2] += 3.0
     [fault] = [f for f in spikes(triangulate(grid).tin) if abs(f.by) > 2.5]
@@ -26,7 +33,12 @@ def survey(rng, n=5000):
     t = np.linspace(0, 400, 200)
     rows = np.vstack([np.column_stack([t, 120 + 10 * np.sin(t / 60) + o]) for o in (-3, 0, 3)])
     xy = np.vstack([xy, rows])
-    z = 50 + 8 * np.sin(xy[:, 0] / 70) + 5 * np.cos(xy[:, 1] / 55) + 0.03 * rng.standard_normal(len(xy))
+    z = (
+        50
+        + 8 * np.sin(xy[:, 0] / 70)
+        + 5 * np.cos(xy[:, 1] / 55)
+        + 0.03 * rng.standard_normal(len(xy))
+    )
     return np.column_stack([xy, z])
 
 
@@ -48,7 +60,9 @@ def spiky(seed):
     rng = np.random.default_rng(seed)
     points = survey(rng, 1500)
     planted = rng.choice(1400, 12, replace=False)
-    beside = np.array([np.argsort(np.hypot(*(points[:, :2] - points[i, :2]).T))[1] for i in planted[:5]])
+    beside = np.array(
+        [np.argsort(np.hypot(*(points[:, :2] - points[i, :2]).T))[1] for i in planted[:5]]
+    )
     all_of_them = np.union1d(planted, beside)
     points[all_of_them, 2] += 6.0
     return triangulate(points), points[all_of_them]

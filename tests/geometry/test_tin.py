@@ -26,7 +26,10 @@ def grid_tin(n=9, step=10.0, seed=3, holes=(), shake=3.0):
     for i in range(n - 1):
         for j in range(n - 1):
             if (i, j) not in holes:
-                faces += [(k[i, j], k[i + 1, j], k[i + 1, j + 1]), (k[i, j], k[i + 1, j + 1], k[i, j + 1])]
+                faces += [
+                    (k[i, j], k[i + 1, j], k[i + 1, j + 1]),
+                    (k[i, j], k[i + 1, j + 1], k[i, j + 1]),
+                ]
     return Tin(np.column_stack([gx.ravel() + ORIGIN[0], gy.ravel() + ORIGIN[1], z.ravel()]), faces)
 
 
@@ -49,9 +52,10 @@ def test_vertices_have_their_own_levels_at_survey_coordinates():
 
 
 def test_a_line_along_edges_and_through_vertices():
-    tin = Tin([(x, y, x * x) for y in range(3) for x in range(3)], [
-        (0, 1, 4), (0, 4, 3), (1, 2, 5), (1, 5, 4), (3, 4, 7), (3, 7, 6), (4, 5, 8), (4, 8, 7),
-    ])  # fmt: skip
+    tin = Tin(
+        [(x, y, x * x) for y in range(3) for x in range(3)],
+        [(0, 1, 4), (0, 4, 3), (1, 2, 5), (1, 5, 4), (3, 4, 7), (3, 7, 6), (4, 5, 8), (4, 8, 7)],
+    )
     s, z = tin.section([(0, 1), (2, 1)])
     assert s.tolist() == approx([0, 1, 2])
     assert z.tolist() == approx([0, 1, 4])
@@ -123,7 +127,9 @@ def test_every_vertex_of_a_section_lies_on_an_edge():
     corners = TIN.vertices[TIN.faces][:, :, :2]
     u, v = corners, np.roll(corners, -1, axis=1)
     for q in p:
-        cross = (v[..., 0] - u[..., 0]) * (q[1] - u[..., 1]) - (v[..., 1] - u[..., 1]) * (q[0] - u[..., 0])
+        cross = (v[..., 0] - u[..., 0]) * (q[1] - u[..., 1]) - (v[..., 1] - u[..., 1]) * (
+            q[0] - u[..., 0]
+        )
         assert np.abs(cross / np.hypot(*(v - u).transpose(2, 0, 1))).min() < 1e-6
 
 
@@ -154,7 +160,8 @@ def test_contours_lie_at_their_level_and_have_the_higher_ground_left():
     long = np.hypot(*d.T)
     keep = long > 0.5
     left = mid[keep] + np.column_stack([-d[keep, 1], d[keep, 0]]) / long[keep, None] * 1e-3
-    assert (TIN.level(*left.T) > level[keep] - 1e-9).mean() > 0.98  # the rest look past their own triangle
+    # the rest look past their own triangle
+    assert (TIN.level(*left.T) > level[keep] - 1e-9).mean() > 0.98
 
 
 @given(st.integers(0, 10_000))
@@ -176,7 +183,10 @@ def test_few_points_are_found_in_the_faces_where_many_are(seed):
     rng = np.random.default_rng(seed)
     xy = rng.uniform(0, 100, (40, 2))
     tin = Tin(np.column_stack([xy, rng.uniform(0, 9, 40)]), Delaunay(xy).simplices)
-    places = np.vstack([rng.uniform(-5, 105, (30, 2)), xy, (xy[:20] + xy[20:]) / 2, [[np.nan, 1.0]]])  # corners too
+    # corners too
+    places = np.vstack(
+        [rng.uniform(-5, 105, (30, 2)), xy, (xy[:20] + xy[20:]) / 2, [[np.nan, 1.0]]]
+    )
     many = tin.face_at(places[:, 0], places[:, 1])
     assert [int(tin.face_at(x, y)) for x, y in places.tolist()] == many.tolist()
 
@@ -201,8 +211,14 @@ def test_a_line_begun_where_two_patches_overlap_has_no_gap_and_takes_the_patch_t
 
 
 def test_levels_on_named_faces_are_those_of_their_planes():
-    tin = Tin(np.array([[0, 0, 10.0], [10, 0, 12], [10, 10, 15], [0, 10, 13]]), np.array([[0, 1, 2], [0, 2, 3]]))
+    tin = Tin(
+        np.array([[0, 0, 10.0], [10, 0, 12], [10, 10, 15], [0, 10, 13]]),
+        np.array([[0, 1, 2], [0, 2, 3]]),
+    )
     face = np.array([0, 1])
-    xy = np.array([[[6.0, 2.0], [14.0, 2.0]], [[2.0, 6.0], [2.0, 8.0]]]) - tin.origin  # one place lies beyond its face
+    # one place lies beyond its face
+    xy = np.array([[[6.0, 2.0], [14.0, 2.0]], [[2.0, 6.0], [2.0, 8.0]]]) - tin.origin
     got = tin.level_on(face, xy)
-    assert got == approx(np.array([[10 + 1.2 + 0.6, 10 + 2.8 + 0.6], [10 + 0.4 + 1.8, 10 + 0.4 + 2.4]]))
+    assert got == approx(
+        np.array([[10 + 1.2 + 0.6, 10 + 2.8 + 0.6], [10 + 0.4 + 1.8, 10 + 0.4 + 2.4]])
+    )

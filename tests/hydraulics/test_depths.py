@@ -9,12 +9,25 @@ from hypothesis import strategies as st
 from pytest import approx
 from scipy.integrate import quad
 
-from zumbert.hydraulics.depths import critical_depth, flow_at, manning_angle, normal_depth, round_flow
+from zumbert.hydraulics.depths import (
+    critical_depth,
+    flow_at,
+    manning_angle,
+    normal_depth,
+    round_flow,
+)
 from zumbert.hydraulics.resistance import GRAVITY, VISCOSITY, Roughness, full_velocity
 from zumbert.hydraulics.sections import BoxSection, Circle, Egg, Trapezoid
 
 ROUGH = Roughness(0.013, 0.0006)
-SECTIONS = [Circle(0.3), Circle(2.4), BoxSection(1.5, 0.9), Egg(0.9), Trapezoid(0.6, 1.5, 2.0), Trapezoid(0.0, 3.0, 3.0)]
+SECTIONS = [
+    Circle(0.3),
+    Circle(2.4),
+    BoxSection(1.5, 0.9),
+    Egg(0.9),
+    Trapezoid(0.6, 1.5, 2.0),
+    Trapezoid(0.0, 3.0, 3.0),
+]
 mp.mp.dps = 40
 
 
@@ -30,7 +43,11 @@ def true_half(section, y):
     r = mp.mpf(section.height) / 3
     if y <= r / 5:
         return mp.sqrt(y * (r - y))
-    return mp.sqrt(9 * r**2 - (y - 2 * r) ** 2) - 2 * r if y <= 2 * r else mp.sqrt(r**2 - (y - 2 * r) ** 2)
+    return (
+        mp.sqrt(9 * r**2 - (y - 2 * r) ** 2) - 2 * r
+        if y <= 2 * r
+        else mp.sqrt(r**2 - (y - 2 * r) ** 2)
+    )
 
 
 def true_area(section, y):
@@ -52,7 +69,11 @@ def true_perimeter(section, y):
         sides = mp.sqrt(1 + mp.mpf(section.left) ** 2) + mp.sqrt(1 + mp.mpf(section.right) ** 2)
         return mp.mpf(section.bottom) + y * sides
     r, out = mp.mpf(section.height) / 3, mp.mpf(0)
-    for radius, centre, low, high in ((r / 2, r / 2, 0, r / 5), (3 * r, 2 * r, r / 5, 2 * r), (r, 2 * r, 2 * r, 3 * r)):
+    for radius, centre, low, high in (
+        (r / 2, r / 2, 0, r / 5),
+        (3 * r, 2 * r, r / 5, 2 * r),
+        (r, 2 * r, 2 * r, 3 * r),
+    ):
         top = min(y, high)
         if top > low:
             out += radius * (mp.asin((top - centre) / radius) - mp.asin((low - centre) / radius))
@@ -90,14 +111,19 @@ def test_normal_depth_against_mpmath(section, formula):
             v = r ** (mp.mpf(2) / 3) * mp.sqrt(s) / mp.mpf(ROUGH.n)
         else:
             root = mp.sqrt(2 * mp.mpf(GRAVITY) * 4 * r * s)
-            rough, smooth = mp.mpf(ROUGH.ks) / (mp.mpf("3.7") * 4 * r), mp.mpf("2.51") * mp.mpf(VISCOSITY) / (4 * r * root)
+            rough, smooth = (
+                mp.mpf(ROUGH.ks) / (mp.mpf("3.7") * 4 * r),
+                mp.mpf("2.51") * mp.mpf(VISCOSITY) / (4 * r * root),
+            )
             v = -2 * root * mp.log10(rough + smooth)
         assert normal_depth(formula, section, float(area * v), 0.006, ROUGH) == approx(y, rel=1e-9)
 
 
 def test_a_closed_section_takes_no_more_than_its_greatest_flow():
     full = full_velocity("manning", 0.3, 0.01, *ROUGH) * pi * 0.09 / 4
-    assert normal_depth("manning", Circle(0.3), 1.0756 * full, 0.01, ROUGH) == approx(0.938 * 0.3, rel=2e-2)
+    assert normal_depth("manning", Circle(0.3), 1.0756 * full, 0.01, ROUGH) == approx(
+        0.938 * 0.3, rel=2e-2
+    )
     assert normal_depth("manning", Circle(0.3), 1.08 * full, 0.01, ROUGH) is None
     assert normal_depth("manning", Circle(0.3), 0.01, 0.0, ROUGH) is None
     most = max(flow_at("manning", Circle(0.3), 0.3 * k / 2000, 0.01, ROUGH) for k in range(1, 2000))
@@ -108,10 +134,14 @@ def test_a_closed_section_takes_no_more_than_its_greatest_flow():
 @pytest.mark.parametrize(
     ("formula", "share", "ratio", "velocity"),
     [
-        ("manning", 0.2, 0.3033, 1.0681), ("manning", 0.5, 0.5, 1.368), ("manning", 0.8, 0.6766, 1.5199),
-        ("colebrook-white", 0.2, 0.3019, 1.2319), ("colebrook-white", 0.5, 0.5, 1.5681), ("colebrook-white", 0.8, 0.6789, 1.7356),
+        ("manning", 0.2, 0.3033, 1.0681),
+        ("manning", 0.5, 0.5, 1.368),
+        ("manning", 0.8, 0.6766, 1.5199),
+        ("colebrook-white", 0.2, 0.3019, 1.2319),
+        ("colebrook-white", 0.5, 0.5, 1.5681),
+        ("colebrook-white", 0.8, 0.6789, 1.7356),
     ],
-)  # fmt: skip
+)
 def test_part_full_figures_of_the_reference(formula, share, ratio, velocity):
     full = full_velocity(formula, 0.3, 0.01, *ROUGH)
     made = round_flow(formula, 0.3, 0.01, ROUGH, share * full * pi * 0.09 / 4, full)
@@ -133,9 +163,13 @@ def test_the_angle_of_a_share_gives_the_share_back(share):
 
 
 @given(
-    st.sampled_from(["manning", "colebrook-white"]), st.floats(0.1, 3.0), st.floats(1e-4, 0.3), st.floats(1e-5, 0.9999),
-    st.floats(0.009, 0.02), st.floats(0.00001, 0.003),
-)  # fmt: skip
+    st.sampled_from(["manning", "colebrook-white"]),
+    st.floats(0.1, 3.0),
+    st.floats(1e-4, 0.3),
+    st.floats(1e-5, 0.9999),
+    st.floats(0.009, 0.02),
+    st.floats(0.00001, 0.003),
+)
 def test_round_pipes_go_the_way_of_all_shapes(formula, inside, slope, share, n, ks):
     rough = Roughness(n, ks)
     full = full_velocity(formula, inside, slope, n, ks)
@@ -164,6 +198,8 @@ def test_an_egg_is_as_high_as_it_says_and_smooth_where_its_arcs_meet():
         assert egg.width(y - 1e-9) == approx(egg.width(y + 1e-9), abs=1e-6)
     assert egg.width(2 * r) == approx(1.0)
     assert egg.area(1.5) == approx(4.594 * r**2, rel=1e-3)
-    assert egg.area(1.2) == approx(quad(egg.width, 0, 1.2, points=[0.1, 1.0], epsabs=1e-12)[0], rel=1e-9)
+    assert egg.area(1.2) == approx(
+        quad(egg.width, 0, 1.2, points=[0.1, 1.0], epsabs=1e-12)[0], rel=1e-9
+    )
     assert egg.perimeter(1.5) == approx(7.93 * r, rel=1e-3)
     assert sqrt(egg.area(1.5)) > 1.0

@@ -21,7 +21,9 @@ def test_what_is_written_with_its_unit_is_typed_back(kind, u, value):
     shown = u.with_unit(kind, stored)
     if unit.name in ("%", "1 in"):  # slopes have a parser of their own
         return
-    assert u.typed(shown, of=kind) == approx(stored, abs=0.51 * 10**-unit.decimals * unit.size + 1e-9)
+    assert u.typed(shown, of=kind) == approx(
+        stored, abs=0.51 * 10**-unit.decimals * unit.size + 1e-9
+    )
 
 
 @pytest.mark.parametrize(
@@ -52,7 +54,9 @@ def test_a_number_may_have_any_unit_of_its_kind(of, text, metric, us):
     assert typed_quantity(of, "us", text) == approx(us, abs=1e-8)
 
 
-@pytest.mark.parametrize("text", ["", "x", "m", "1,25", "3 l/s", "1.2.3", "nan", "inf m", "12 foot", "--3"])
+@pytest.mark.parametrize(
+    "text", ["", "x", "m", "1,25", "3 l/s", "1.2.3", "nan", "inf m", "12 foot", "--3"]
+)
 def test_what_is_no_length_is_quoted_as_it_was_typed(text):
     with pytest.raises(TypedError) as e:
         METRIC.typed(text)
@@ -60,7 +64,8 @@ def test_what_is_no_length_is_quoted_as_it_was_typed(text):
 
 
 @pytest.mark.parametrize(
-    ("text", "metric", "us"), [("300", 300, 7620), ("DN 300", 300, 7620), ("dn300", 300, 7620), ("12 in", 304.8, 304.8)]
+    ("text", "metric", "us"),
+    [("300", 300, 7620), ("DN 300", 300, 7620), ("dn300", 300, 7620), ("12 in", 304.8, 304.8)],
 )
 def test_a_pipe_size(text, metric, us):
     assert METRIC.typed_dn(text) == approx(metric) and US.typed_dn(text) == approx(us)
@@ -74,4 +79,6 @@ def test_a_sum_is_the_sum(a, b):
 
 def test_a_bare_number_in_a_field_of_percentages():
     u = Units(slopes="ratio")
-    assert [u.typed_slope(t, always=True) for t in ("2.5", "0.05", "2.5%", "1:40")] == approx([0.025, 0.0005, 0.025, 0.025])
+    assert [u.typed_slope(t, always=True) for t in ("2.5", "0.05", "2.5%", "1:40")] == approx(
+        [0.025, 0.0005, 0.025, 0.025]
+    )

@@ -24,8 +24,14 @@ def test_what_is_no_slope_is_refused_in_a_sentence(text):
 
 def test_the_drop_table_goes_up_to_and_including():
     assert [limit_at(DROP_BY_DEFLECTION, a) for a in (0, 15, 15.1, 45, 45.01, 180, 200)] == [
-        0.02, 0.02, 0.03, 0.03, 0.05, 0.05, 0.05,
-    ]  # fmt: skip
+        0.02,
+        0.02,
+        0.03,
+        0.03,
+        0.05,
+        0.05,
+        0.05,
+    ]
 
 
 def test_figures_as_people_read_them():

@@ -1,4 +1,6 @@
-"""What is recorded of questions: every public function of the core whose arguments a project gives is asked some times."""
+"""What is recorded of questions: every public function of the core whose arguments a project
+gives is asked some times.
+"""
 
 import importlib
 import inspect
@@ -32,10 +34,19 @@ from zumbert.model.pipe import Pipe
 from zumbert.model.structure import Structure
 
 PARTS = ("model", "hydraulics", "analysis", "checks", "edits", "exchange")
-NOT_ASKED = {"analyse", "check", "trenches", "full_quantities", "union", "section_volumes", "read_atlas", "shipped_atlas"}
+NOT_ASKED = {
+    "analyse",
+    "check",
+    "trenches",
+    "full_quantities",
+    "union",
+    "section_volumes",
+    "read_atlas",
+    "shipped_atlas",
+}
 TEXTS = (
-    "42.1", "+0.1", "-0.05", "1:80", "2.5%", "0.0125", "c1.2", "s2%", "12+34.5", "3.5 12", "10,20", "2<45", "300", "DN 300 clay",
-    "", "x",
+    "42.1", "+0.1", "-0.05", "1:80", "2.5%", "0.0125", "c1.2", "s2%", "12+34.5", "3.5 12", "10,20",
+    "2<45", "300", "DN 300 clay", "", "x",
 )  # fmt: skip
 
 
@@ -51,21 +62,39 @@ class Asker(Maker):
         pipe = self.one(f.pipes.values())
         drawn = self.one(known.runs)
         out = super().made() | {
-            PipeFacts: pipe, StructureFacts: self.one(f.structures.values()), Span: pipe.span,
-            PlaceFacts: self.one(f.places.values()), Pipe: pipe.pipe, Structure: self.one(p.structures.values()),
-            Units: p.units, Surfaces: f.surfaces, Links: f.links,
-            RoadFacts: self.one(f.roads.values()), Trenches: known.dug, Quantities: known.quantities, Findings: known.findings,
-            Run: drawn, World: known.dug.world,
+            PipeFacts: pipe,
+            StructureFacts: self.one(f.structures.values()),
+            Span: pipe.span,
+            PlaceFacts: self.one(f.places.values()),
+            Pipe: pipe.pipe,
+            Structure: self.one(p.structures.values()),
+            Units: p.units,
+            Surfaces: f.surfaces,
+            Links: f.links,
+            RoadFacts: self.one(f.roads.values()),
+            Trenches: known.dug,
+            Quantities: known.quantities,
+            Findings: known.findings,
+            Run: drawn,
+            World: known.dug.world,
             Chosen: Chosen(frozenset(self.some(p.pipes)), frozenset(self.some(p.structures))),
-        }  # fmt: skip
-        for kind, found in ((AreaFacts, f.areas.values()), (Finding, known.findings), (Reach, drawn.reaches),
-                            (Dig, [t.dig for t in known.dug.pipes.values() if t.dig is not None])):  # fmt: skip
+        }
+        for kind, found in (
+            (AreaFacts, f.areas.values()),
+            (Finding, known.findings),
+            (Reach, drawn.reaches),
+            (Dig, [t.dig for t in known.dug.pipes.values() if t.dig is not None]),
+        ):
             if found:
                 out[kind] = self.one(found)
         return out
 
     def value(self, kind, name):
-        return self.one(TEXTS) if kind is str and name in ("text", "typed", "slope", "distance") else super().value(kind, name)
+        return (
+            self.one(TEXTS)
+            if kind is str and name in ("text", "typed", "slope", "distance")
+            else super().value(kind, name)
+        )
 
 
 def questions():
@@ -77,14 +106,24 @@ def questions():
             module = importlib.import_module(found.name)
             for name, f in vars(module).items():
                 whole = f"{found.name.removeprefix('zumbert.')}.{name}"
-                if inspect.isfunction(f) and f.__module__ == found.name and name[0] != "_" and name not in NOT_ASKED:
-                    if whole.removeprefix("edits.") not in EDITS and "path" not in inspect.signature(f).parameters:
+                if (
+                    inspect.isfunction(f)
+                    and f.__module__ == found.name
+                    and name[0] != "_"
+                    and name not in NOT_ASKED
+                ):
+                    if (
+                        whole.removeprefix("edits.") not in EDITS
+                        and "path" not in inspect.signature(f).parameters
+                    ):
                         out[whole] = f
     return out
 
 
 def asked(known, draws):
-    """What each function answers that can be asked; where its arguments cannot be made it is left out."""
+    """What each function answers that can be asked; where its arguments cannot be made it is
+    left out.
+    """
     out = {}
     for name, f in sorted(questions().items()):
         try:
@@ -92,7 +131,9 @@ def asked(known, draws):
         except NameError:  # a type that is there for the type checker alone
             continue
         needed = [
-            n for n, p in inspect.signature(f).parameters.items() if p.kind is not p.VAR_KEYWORD and n in hints and n != "tell"
+            n
+            for n, p in inspect.signature(f).parameters.items()
+            if p.kind is not p.VAR_KEYWORD and n in hints and n != "tell"
         ]
         answers = []
         for draw in range(draws):

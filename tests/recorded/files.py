@@ -1,4 +1,6 @@
-"""What is recorded of reading: files of the demo, the same with other numbers, without a part, and broken."""
+"""What is recorded of reading: files of the demo, the same with other numbers, without a part,
+and broken.
+"""
 
 import random
 import re
@@ -30,7 +32,13 @@ from zumbert.exchange.trenchtoml import read_trench
 
 BROKEN, ALTERED = 12, 40  # files of each kind
 NUMBER = re.compile(rb"-?\d+\.?\d*")
-PASTED = ("\t2\t30\n5\t90\t180\n10\t70\t140\n", "years\t5\t10\n2\t90\t70\n30\t180\t140\n", "2 30\n5 90 180\n", "1\t2", "a\tb\n1\tx")
+PASTED = (
+    "\t2\t30\n5\t90\t180\n10\t70\t140\n",
+    "years\t5\t10\n2\t90\t70\n30\t180\t140\n",
+    "2 30\n5 90 180\n",
+    "1\t2",
+    "a\tb\n1\tx",
+)
 
 
 def altered(data, chance):
@@ -51,12 +59,18 @@ def readers():
     bare, road = replace(made, pipes={}), road_project()
     nothing, dry = replace(made, structures={}, pipes={}), replace(demo_project(), areas={})
     return {
-        "landxml": read_landxml, "grid": read_grid, "standard": read_standard, "trench": read_trench,
-        "points": lambda p: points_of(read_point_text(p)), "land": partial(read_land, road),
+        "landxml": read_landxml,
+        "grid": read_grid,
+        "standard": read_standard,
+        "trench": read_trench,
+        "points": lambda p: points_of(read_point_text(p)),
+        "land": partial(read_land, road),
         "services": partial(read_services, road),
-        "structures": partial(read_structures, nothing), "pipes": partial(read_pipes, bare), "areas": partial(read_areas, dry),
+        "structures": partial(read_structures, nothing),
+        "pipes": partial(read_pipes, bare),
+        "areas": partial(read_areas, dry),
         "rain": read_rain,
-    }  # fmt: skip
+    }
 
 
 def files():
@@ -68,11 +82,18 @@ def files():
         for kind, read in readers().items():
             chance, known = random.Random(kind), [p.read_bytes() for p in whole[kind]]
             others = [altered(chance.choice(known), chance) for _ in range(ALTERED)]
-            others += [broken(chance.choice(known), chance.choice(known), chance) for _ in range(BROKEN)]
-            out[kind] = [told(read, Path(name) / f"try{whole[kind][0].suffix}", data, name) for data in (*known, *others)]
+            others += [
+                broken(chance.choice(known), chance.choice(known), chance) for _ in range(BROKEN)
+            ]
+            out[kind] = [
+                told(read, Path(name) / f"try{whole[kind][0].suffix}", data, name)
+                for data in (*known, *others)
+            ]
         drawing = Path(name) / "drawing.dxf"
         many_entities().saveas(drawing)
-        out["drawing"] = plain([read_dxf(drawing), read_dxf(drawing, "mm"), read_dxf(FILES / "site.dxf")])
+        out["drawing"] = plain(
+            [read_dxf(drawing), read_dxf(drawing, "mm"), read_dxf(FILES / "site.dxf")]
+        )
         out["imported"] = told(imported, drawing, drawing.read_bytes(), name)
     made = import_demo()
     pasted = [told(pasted_table, text, None, "") for text in PASTED]
@@ -82,7 +103,9 @@ def files():
 def imported(path):
     """A project of a drawing, without where that lies."""
     project = import_files("drawn", dxf=[path]).project
-    return replace(project, backgrounds={k: replace(b, source=None) for k, b in project.backgrounds.items()})
+    return replace(
+        project, backgrounds={k: replace(b, source=None) for k, b in project.backgrounds.items()}
+    )
 
 
 def told(read, path, data, folder):
@@ -106,7 +129,12 @@ def many_entities():
     block.add_text("S", height=0.3).set_placement((0.2, 0.1))
     for to, turn in ((space, 0.0), (block, 20.0)):
         to.add_line((0, 0, 1), (9, 9, 2), {"layer": "lines"})
-        to.add_lwpolyline([(0, 0, 1.0), (5, 5, 0), (9, 0, 0)], format="xyb", close=True, dxfattribs={"layer": "plines"})
+        to.add_lwpolyline(
+            [(0, 0, 1.0), (5, 5, 0), (9, 0, 0)],
+            format="xyb",
+            close=True,
+            dxfattribs={"layer": "plines"},
+        )
         to.add_polyline3d([(0, 0, 1), (9, 9, 2), (12, 3, 4)], dxfattribs={"layer": "breaks"})
         to.add_3dface([(0, 0, 1), (9, 0, 1), (9, 9, 2), (0, 9, 3)], dxfattribs={"layer": "faces"})
         to.add_arc((3, 3), 2, 10 + turn, 200, {"layer": "arcs"})
@@ -116,5 +144,7 @@ def many_entities():
         to.add_mtext("two\\Plines", {"insert": (5, 5), "char_height": 0.4})
         to.add_text("a word", height=0.5, rotation=turn).set_placement((1, 6))
     space.add_blockref("SIGN", (20, 5), {"rotation": 30, "xscale": 2, "yscale": 1.5})
-    space.add_blockref("SIGN", (40, 5), {"row_count": 2, "column_count": 3, "row_spacing": 4, "column_spacing": 5})
+    space.add_blockref(
+        "SIGN", (40, 5), {"row_count": 2, "column_count": 3, "row_spacing": 4, "column_spacing": 5}
+    )
     return doc

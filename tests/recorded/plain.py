@@ -11,13 +11,23 @@ import numpy as np
 
 FEW = 8  # numbers of an array that are kept as they are
 LEFT_OUT = {"project", "made", "facts", "path", "stamp"}  # what a value was made from
-NAMED = {"Pipe", "Structure", "PipeFacts", "StructureFacts", "Span", "PlaceFacts", "Road", "Area", "TrenchFacts"}
+NAMED = {
+    "Pipe",
+    "Structure",
+    "PipeFacts",
+    "StructureFacts",
+    "Span",
+    "PlaceFacts",
+    "Road",
+    "Area",
+    "TrenchFacts",
+}
 NUMBER = re.compile(r"-?\d+(?:\.\d+)?(?:[eE][-+]?\d+)?")
 
 
 def plain(value, brief=False, depth=0):
-    """A value as JSON has it: records by the names of their fields; of many numbers a sketch. In brief, what is inside of
-    facts and is told by itself is named only.
+    """A value as JSON has it: records by the names of their fields; of many numbers a sketch. In
+    brief, what is inside of facts and is told by itself is named only.
     """
     if brief and depth and type(value).__name__ in NAMED:
         return named(value)
@@ -38,10 +48,15 @@ def plain(value, brief=False, depth=0):
     names = fields(value)
     if names is not None:
         names = [n for n in names if n not in LEFT_OUT and n[0] != "_"]
-        return {"": type(value).__name__, **{n: plain(getattr(value, n), brief, depth + 1) for n in names}}
+        return {
+            "": type(value).__name__,
+            **{n: plain(getattr(value, n), brief, depth + 1) for n in names},
+        }
     if isinstance(value, (list, tuple)):
         numbers = len(value) > FEW and all(type(v) in (int, float) for v in value)
-        return sketch(np.array(value, float)) if numbers else [plain(v, brief, depth) for v in value]
+        return (
+            sketch(np.array(value, float)) if numbers else [plain(v, brief, depth) for v in value]
+        )
     return type(value).__name__
 
 
@@ -55,10 +70,14 @@ def rounded(value):
 
 
 def fields(value):
-    """What the parts of a record are called, without what it works out when it is asked; None for what is none."""
+    """What the parts of a record are called, without what it works out when it is asked; None
+    for what is none.
+    """
     names = getattr(value, "__struct_fields__", None) or getattr(value, "_fields", None)
     if names is None and hasattr(value, "__dict__"):
-        names = [n for n in vars(value) if not isinstance(getattr(type(value), n, None), cached_property)]
+        names = [
+            n for n in vars(value) if not isinstance(getattr(type(value), n, None), cached_property)
+        ]
     return names
 
 
@@ -73,7 +92,11 @@ def sketch(numbers):
     """Of many numbers: how many, their sum and one that tells their order."""
     flat = np.nan_to_num(np.asarray(numbers, float).ravel(), nan=-1.25, posinf=1e6, neginf=-1e6)
     order = np.cos(np.arange(len(flat)) * 0.7) + 0.1  # no two places weigh the same
-    return {"shape": list(np.shape(numbers)), "sum": plain(float(flat.sum())), "order": plain(float(flat @ order))}
+    return {
+        "shape": list(np.shape(numbers)),
+        "sum": plain(float(flat.sum())),
+        "order": plain(float(flat @ order)),
+    }
 
 
 def sketch_of_text(text):
@@ -86,7 +109,9 @@ def sketch_of_text(text):
 
 
 def changes(old, new):
-    """What of a record is not as in another: by field and key, the new value; what is gone is None."""
+    """What of a record is not as in another: by field and key, the new value; what is gone is
+    None.
+    """
     if old is new:
         return {}
     names = getattr(old, "__struct_fields__", None)
@@ -103,7 +128,11 @@ def changes(old, new):
 
 def differences(kept, now, where=""):
     """Sentences that tell where values differ; numbers may in their eighth figure."""
-    if isinstance(kept, (int, float)) and isinstance(now, (int, float)) and not isinstance(kept, bool):
+    if (
+        isinstance(kept, (int, float))
+        and isinstance(now, (int, float))
+        and not isinstance(kept, bool)
+    ):
         near = isclose(kept, now, rel_tol=2e-8, abs_tol=1e-8)
     elif isinstance(kept, dict) and isinstance(now, dict):
         for k in [*kept, *(k for k in now if k not in kept)]:
@@ -142,7 +171,11 @@ def gist(value):
         return v
 
     told = json.dumps(words(plain(value)), sort_keys=True)
-    return [f"{crc32(told.encode()):08x}", sketch(np.array(numbers))["sum"], sketch(np.array(numbers))["order"]]
+    return [
+        f"{crc32(told.encode()):08x}",
+        sketch(np.array(numbers))["sum"],
+        sketch(np.array(numbers))["order"],
+    ]
 
 
 def short(value, deep=2):

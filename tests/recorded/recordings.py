@@ -1,4 +1,6 @@
-"""What is recorded: of projects of all kinds, all that follows from them; of every edit, what it changes."""
+"""What is recorded: of projects of all kinds, all that follows from them; of every edit, what it
+changes.
+"""
 
 from functools import cache, cached_property, partial
 from pathlib import Path
@@ -56,7 +58,13 @@ from zumbert.exchange.raintoml import read_rain, write_rain
 from zumbert.exchange.readback import read_back
 from zumbert.exchange.reports import check_report
 from zumbert.exchange.svg import write_svg
-from zumbert.exchange.tables import finding_table, in_units, library_table, pipe_table, structure_table
+from zumbert.exchange.tables import (
+    finding_table,
+    in_units,
+    library_table,
+    pipe_table,
+    structure_table,
+)
 from zumbert.exchange.toml import read_standard, write_standard
 from zumbert.exchange.trenchtoml import read_trench, write_trench
 from zumbert.model.display import Units
@@ -71,11 +79,17 @@ STEPS = 30  # random edits until a project is in disorder
 
 
 def feet():
-    """The small project in US units, its inverts and lengths on other bases, its flow by another formula."""
+    """The small project in US units, its inverts and lengths on other bases, its flow by another
+    formula.
+    """
     settings = replace(
-        BASE.settings, units=Units(system="us"), length_basis="wall-slope", invert_basis="walls", formula="colebrook-white",
+        BASE.settings,
+        units=Units(system="us"),
+        length_basis="wall-slope",
+        invert_basis="walls",
+        formula="colebrook-white",
         travel="full",
-    )  # fmt: skip
+    )
     return change_rain(replace(BASE, settings=settings), years=20.0)
 
 
@@ -102,7 +116,7 @@ PROJECTS |= {f"odd {seed}": partial(odd, seed) for seed in range(1, 5)}
 SHORT = PROJECTS.keys() - {"disorder 1", "odd 1"}  # recorded without what can be read
 
 
-# -- all that follows from a project -----------------------------------------------------------------------------------
+# -- all that follows from a project ---------------------------------------------------------------
 
 
 class Known:
@@ -121,7 +135,11 @@ class Known:
 
     @cached_property
     def runs(self):
-        return [r for r in (run(self.facts, key) for key in run_keys(self.project, self.facts)) if r is not None]
+        return [
+            r
+            for r in (run(self.facts, key) for key in run_keys(self.project, self.facts))
+            if r is not None
+        ]
 
     @cached_property
     def quantities(self):
@@ -136,7 +154,11 @@ def known(name):
 def derived(of):
     """Facts."""
     facts = of.facts
-    return {name: plain(getattr(facts, name), brief=True) for name in Facts.__struct_fields__ if name not in ("project", "made")}
+    return {
+        name: plain(getattr(facts, name), brief=True)
+        for name in Facts.__struct_fields__
+        if name not in ("project", "made")
+    }
 
 
 def judged(of):
@@ -145,12 +167,25 @@ def judged(of):
     out = []
     for f in found:
         said = [say(facts, f) for say in (sentence, brief, mark, remark, source)]
-        mended = [(fix.text, fix.figure, changes(project, fix.project)) for fix in fixes(project, facts, f)]
+        mended = [
+            (fix.text, fix.figure, changes(project, fix.project))
+            for fix in fixes(project, facts, f)
+        ]
         out.append({"finding": plain(f), "said": said, "fixes": mended})
-    ends = {k: [(end_range(facts, f, e), snaps(facts, f, e)) for e in ("up", "down")] for k, f in facts.pipes.items()}
-    ranges = {k: plain([shift_range(facts, f), ends[k], snaps(facts, f, None)]) for k, f in facts.pipes.items()}
-    return {"findings": out, "bars": plain(list(bars(found))), "ranges": ranges,
-            "rows": {k: plain(rows(facts, f)) for k, f in list(facts.pipes.items())[:4]}}  # fmt: skip
+    ends = {
+        k: [(end_range(facts, f, e), snaps(facts, f, e)) for e in ("up", "down")]
+        for k, f in facts.pipes.items()
+    }
+    ranges = {
+        k: plain([shift_range(facts, f), ends[k], snaps(facts, f, None)])
+        for k, f in facts.pipes.items()
+    }
+    return {
+        "findings": out,
+        "bars": plain(list(bars(found))),
+        "ranges": ranges,
+        "rows": {k: plain(rows(facts, f)) for k, f in list(facts.pipes.items())[:4]},
+    }
 
 
 def looked_at(of):
@@ -163,43 +198,87 @@ def looked_at(of):
             out[str(key)] = plain(outline(facts, key))
             continue
         at = [place_on(dug, r, x) for x in np.linspace(r.start, r.start + r.length, 7)[1:-1]]
-        lines = [r.name, r.structures, r.reaches, r.length, r.start, r.fall, r.ground, r.design, r.others, r.crossings, r.near]
+        lines = [
+            r.name,
+            r.structures,
+            r.reaches,
+            r.length,
+            r.start,
+            r.fall,
+            r.ground,
+            r.design,
+            r.others,
+            r.crossings,
+            r.near,
+        ]
         words = [p and where_words(facts, p.pipe, p.s) for p in at]
-        out[str(key)] = plain([*lines, outline(facts, key), section_stops(dug, r), words], brief=True)
+        out[str(key)] = plain(
+            [*lines, outline(facts, key), section_stops(dug, r), words], brief=True
+        )
     pipes, structures = list(project.pipes), list(project.structures)
     chosen = Chosen(frozenset(pipes[1:2]), frozenset(structures[2:3]))
-    ways = {f"{a} {b}": plain(shortest(facts, a, b)) for a in structures[:3] for b in structures[-3:]}
-    told = {k: plain([levels(f, facts, d) for d in (0.0, 0.4 * f.span.length)] + stops(facts, k))
-            for k, f in list(facts.pipes.items())[::3]}  # fmt: skip
-    return {"runs": out, "ways": ways, "more": {how: plain(more(facts, chosen, how)) for how, _ in WAYS}, "levels": told}
+    ways = {
+        f"{a} {b}": plain(shortest(facts, a, b)) for a in structures[:3] for b in structures[-3:]
+    }
+    told = {
+        k: plain([levels(f, facts, d) for d in (0.0, 0.4 * f.span.length)] + stops(facts, k))
+        for k, f in list(facts.pipes.items())[::3]
+    }
+    return {
+        "runs": out,
+        "ways": ways,
+        "more": {how: plain(more(facts, chosen, how)) for how, _ in WAYS},
+        "levels": told,
+    }
 
 
 def counted(of):
     """Trenches, quantities and their lists."""
     facts, dug, q = of.facts, of.dug, of.quantities
-    cuts = {k: plain([cross_section(dug, k, share * t.pipe.span.length) for share in (0.01, 0.5)], brief=True)
-            for k, t in list(dug.pipes.items())[::4]}  # fmt: skip
+    cuts = {
+        k: plain(
+            [cross_section(dug, k, share * t.pipe.span.length) for share in (0.01, 0.5)], brief=True
+        )
+        for k, t in list(dug.pipes.items())[::4]
+    }
     items = list(takeoff(facts, q))
     return {
-        "trenches": plain(dug.pipes, brief=True), "pits": plain(dug.pits, brief=True), "quantities": plain(q),
-        "takeoff": plain(items), "described": [description(facts, f) for f in facts.pipes.values()],
-        "lines": list(quantity_lines(facts, q, items)), "sections": cuts,
-    }  # fmt: skip
+        "trenches": plain(dug.pipes, brief=True),
+        "pits": plain(dug.pits, brief=True),
+        "quantities": plain(q),
+        "takeoff": plain(items),
+        "described": [description(facts, f) for f in facts.pipes.values()],
+        "lines": list(quantity_lines(facts, q, items)),
+        "sections": cuts,
+    }
 
 
 def listed(of):
     """Tables, in the units of the project."""
     project, facts = of.project, of.facts
-    tables = [structure_table(facts), pipe_table(facts), finding_table(facts, of.findings), area_table(facts),
-              *flow_tables(facts), *quantity_tables(facts, of.quantities), library_table(project, "types"),
-              library_table(project, "sizes")]  # fmt: skip
-    return {"tables": [plain(in_units(t, project.units)) for t in tables], "areas": plain(area_sums(facts))}
+    tables = [
+        structure_table(facts),
+        pipe_table(facts),
+        finding_table(facts, of.findings),
+        area_table(facts),
+        *flow_tables(facts),
+        *quantity_tables(facts, of.quantities),
+        library_table(project, "types"),
+        library_table(project, "sizes"),
+    ]
+    return {
+        "tables": [plain(in_units(t, project.units)) for t in tables],
+        "areas": plain(area_sums(facts)),
+    }
 
 
 def size_logs(of):
     """What sizing finds, by each way of levels."""
     project, facts = of.project, of.facts
-    ways = [HowToSize(levels=how, order=how != "cover", chambers=how != "inverts") for how in SIZED_LEVELS]
+    ways = [
+        HowToSize(levels=how, order=how != "cover", chambers=how != "inverts")
+        for how in SIZED_LEVELS
+    ]
     out = []
     for how in ways:
         try:
@@ -211,7 +290,7 @@ def size_logs(of):
     return out
 
 
-# -- edits and files ---------------------------------------------------------------------------------------------------
+# -- edits and files -------------------------------------------------------------------------------
 
 
 def edited(names):
@@ -230,7 +309,11 @@ def edited(names):
                 out[name].append(str(e))
                 continue
             after = project_of(made)
-            more = [] if after is made or not isinstance(made, tuple) else plain([m for m in made if not hasattr(m, "pipes")])
+            more = (
+                []
+                if after is made or not isinstance(made, tuple)
+                else plain([m for m in made if not hasattr(m, "pipes")])
+            )
             found = [after and changes(project, after), more]
             out[name].append(found if draw < READ else gist(found))
     return out
@@ -249,24 +332,46 @@ def written(of):
         sight = MapSight(width=400, height=300, x=1500, y=880, scale=1)
         plan = network(Picture(facts=facts, findings=check(project, facts)), sight).marks
         write_library(folder / "library.toml", project)
-        write_standard(list(project.standards.values())[-1], folder / "standard.toml", project.units.us)
-        write_trench(list(project.trench_types.values())[-1], folder / "trench.toml", project.units.us)
+        write_standard(
+            list(project.standards.values())[-1], folder / "standard.toml", project.units.us
+        )
+        write_trench(
+            list(project.trench_types.values())[-1], folder / "trench.toml", project.units.us
+        )
         write_rain(project.rain or Rain(), folder / "rain.toml")
         write_csv(folder / "structures.csv", in_units(structure_table(facts), project.units))
         write_csv(folder / "pipes.csv", in_units(pipe_table(facts), project.units))
         write_svg(folder / "plan.svg", plan, 400, 300)
         texts |= {p.name: p.read_text() for p in sorted(folder.iterdir())}
-        readers = {"a.xml": read_landxml, "library.toml": read_library, "standard.toml": read_standard, "trench.toml": read_trench,
-                   "rain.toml": read_rain, "structures.csv": partial(read_back, project, facts)}  # fmt: skip
+        readers = {
+            "a.xml": read_landxml,
+            "library.toml": read_library,
+            "standard.toml": read_standard,
+            "trench.toml": read_trench,
+            "rain.toml": read_rain,
+            "structures.csv": partial(read_back, project, facts),
+        }
         back = {path: gist(reader(folder / path)) for path, reader in readers.items()}
-        made = import_files("again", landxml=[folder / "a.xml"], ground=next(iter(project.surfaces.values())).name)
-    reports = {"check": check_report("a.zumbert", facts, check(project, facts)), "flow": flow_report(Path("a.zumbert"), facts)}
-    return {"texts": {k: sketch_of_text(t) if len(t) < LONGEST else gist(sketch_of_text(t)) for k, t in texts.items()},
-            "back": back, "again": plain(made.notes), "project": plain(made.project, brief=True),
-            "reports": {k: gist(r) for k, r in reports.items()}}  # fmt: skip
+        made = import_files(
+            "again", landxml=[folder / "a.xml"], ground=next(iter(project.surfaces.values())).name
+        )
+    reports = {
+        "check": check_report("a.zumbert", facts, check(project, facts)),
+        "flow": flow_report(Path("a.zumbert"), facts),
+    }
+    return {
+        "texts": {
+            k: sketch_of_text(t) if len(t) < LONGEST else gist(sketch_of_text(t))
+            for k, t in texts.items()
+        },
+        "back": back,
+        "again": plain(made.notes),
+        "project": plain(made.project, brief=True),
+        "reports": {k: gist(r) for k, r in reports.items()},
+    }
 
 
-# -- each by name ------------------------------------------------------------------------------------------------------
+# -- each by name ----------------------------------------------------------------------------------
 
 
 def of_project(make, name):
@@ -277,14 +382,18 @@ def of_project(make, name):
 
 def of_shapes(make):
     """What is recorded of shapes: of the first to be read."""
-    return [found if seed == SEEDS[0] else short(found, 1) for seed in SEEDS for found in [make(seed)]]
+    return [
+        found if seed == SEEDS[0] else short(found, 1) for seed in SEEDS for found in [make(seed)]
+    ]
 
 
-OF_PROJECTS = {"derived": derived, "judged": judged, "looked at": looked_at, "counted": counted, "listed": listed,
+OF_PROJECTS = {"derived": derived, "judged": judged, "looked at": looked_at, "counted": counted,
+               "listed": listed,
                "sizes": size_logs, "written": written}  # fmt: skip
 PARTS = 4  # that the edits are recorded in
 RECORDINGS = {
-    **{f"{what} of {p}": partial(of_project, make, p) for what, make in OF_PROJECTS.items() for p in PROJECTS if p != "base"},
+    **{f"{what} of {p}": partial(of_project, make, p) for what, make in OF_PROJECTS.items()
+       for p in PROJECTS if p != "base"},
     **{f"edits {i + 1}": partial(edited, sorted(EDITS)[i::PARTS]) for i in range(PARTS)},
     **{name: partial(of_shapes, make) for name, make in SHAPES.items()},
     "asked": lambda: asked(known("odd 1"), ASKED),

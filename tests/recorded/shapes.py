@@ -1,4 +1,6 @@
-"""What is recorded of geometry: shapes by a seed, those that touch, repeat or have no room among them."""
+"""What is recorded of geometry: shapes by a seed, those that touch, repeat or have no room among
+them.
+"""
 
 import numpy as np
 from scipy.spatial import Delaunay
@@ -44,7 +46,9 @@ def tried(make, *arguments):
 
 
 def bends(rng):
-    """Intersection points of a road: corners, arcs, clothoids of two lengths; the first that can be."""
+    """Intersection points of a road: corners, arcs, clothoids of two lengths; the first that can
+    be.
+    """
     while True:
         points = _bends(rng)
         try:
@@ -58,7 +62,10 @@ def _bends(rng):
     turn, at, out = 0.0, np.array([0.0, 0.0]), []
     for i in range(5):
         radius = float(rng.choice([0.0, rng.uniform(40, 120)]))
-        way = [float(rng.choice([0.0, rng.uniform(8, 25)])) if radius and 0 < i < 4 else 0.0 for _ in range(2)]
+        way = [
+            float(rng.choice([0.0, rng.uniform(8, 25)])) if radius and 0 < i < 4 else 0.0
+            for _ in range(2)
+        ]
         out.append(Intersection(float(at[0]), float(at[1]), radius if 0 < i < 4 else 0.0, *way))
         turn += float(rng.uniform(-0.9, 0.9))
         at = at + float(rng.uniform(110, 170)) * np.array([np.sin(turn), np.cos(turn)])
@@ -78,19 +85,37 @@ def alignments(seed):
     drawn = np.column_stack(road.point(road.polyline()[::3]))[:30]
     nudged = [p for p in drawn.tolist() if np.isfinite(p).all()]
     return {
-        "pieces": plain(pieces), "length": road.length, "end": road.end, "points": plain([x, y]),
+        "pieces": plain(pieces),
+        "length": road.length,
+        "end": road.end,
+        "points": plain([x, y]),
         "bearing": plain(road.bearing(ch)),
-        "back": plain(road.project(np.nan_to_num(x), np.nan_to_num(y))), "foot": plain(road.foot(*free)),
-        "extents": plain(road.extents), "polyline": plain(road.polyline()), "carried": plain(road.carried_on(9.0).extents),
-        "again": tried(intersections_of, pieces), "groups": plain([len(g) for g in groups(pieces)]),
+        "back": plain(road.project(np.nan_to_num(x), np.nan_to_num(y))),
+        "foot": plain(road.foot(*free)),
+        "extents": plain(road.extents),
+        "polyline": plain(road.polyline()),
+        "carried": plain(road.carried_on(9.0).extents),
+        "again": tried(intersections_of, pieces),
+        "groups": plain([len(g) for g in groups(pieces)]),
         "middles": plain([bisector_point(points, i) for i in range(1, 4)]),
-        "radii": plain([tried(radius_through, points, i, points[i].x + 4.0, points[i].y - 6.0) for i in range(1, 4)]),
-        "through": tried(through_polyline, nudged), "arcs": tried(pieces_through, nudged),
-        "joined": tried(joined, pieces), "tangent": tried(tangent, pieces),
-        "along": plain(Alignment.through([(0, 0), (0, 0), (30, 5), (60, -20)], 10.0).point(ch / 5, off)),
+        "radii": plain(
+            [
+                tried(radius_through, points, i, points[i].x + 4.0, points[i].y - 6.0)
+                for i in range(1, 4)
+            ]
+        ),
+        "through": tried(through_polyline, nudged),
+        "arcs": tried(pieces_through, nudged),
+        "joined": tried(joined, pieces),
+        "tangent": tried(tangent, pieces),
+        "along": plain(
+            Alignment.through([(0, 0), (0, 0), (30, 5), (60, -20)], 10.0).point(ch / 5, off)
+        ),
         "spirals": [gist(c.project(*rng.uniform(-5, 40, (2, 9)))) for c in spirals(rng)],
-        "spanned": [tried(between_points, 0.0, 0.0, c.x1, c.y1, c.length, c.k0, c.k1) for c in spirals(rng)],
-    }  # fmt: skip
+        "spanned": [
+            tried(between_points, 0.0, 0.0, c.x1, c.y1, c.length, c.k0, c.k1) for c in spirals(rng)
+        ],
+    }
 
 
 def spirals(rng):
@@ -115,7 +140,9 @@ def levels_along(seed):
         {},
         {},
     ]
-    profile = Profile([Pvi(float(c), float(z), **k) for c, z, k in zip(at, level, kinds, strict=True)])
+    profile = Profile(
+        [Pvi(float(c), float(z), **k) for c, z, k in zip(at, level, kinds, strict=True)]
+    )
     ch = np.linspace(profile.start - 4, profile.end + 4, 60)
     s = np.sort(rng.choice(np.linspace(0, 20, 41), 9, replace=False))
     s[4] = s[5]
@@ -123,23 +150,48 @@ def levels_along(seed):
     a.z[6] = np.nan
     other = lines.Line(b.s, np.where(np.arange(11) == 3, np.nan, b.z))
     h = rng.uniform(-1, 1, 9)
-    corner = corners.best_corner(np.array([1.0, 0.5]), rng.uniform(-1, 1, (5, 2)), rng.uniform(0.1, 2, 5))
+    corner = corners.best_corner(
+        np.array([1.0, 0.5]), rng.uniform(-1, 1, (5, 2)), rng.uniform(0.1, 2, 5)
+    )
     return {
         "profile": plain([profile.level(ch), profile.grade(ch), profile.turning_points()]),
-        "at": plain([lines.level_at(a, np.linspace(-1, 21, 45), side) for side in ("left", "right")]),
+        "at": plain(
+            [lines.level_at(a, np.linspace(-1, 21, 45), side) for side in ("left", "right")]
+        ),
         "between": plain([lines.between(a, 3.0, 17.5), lines.between(a, float(s[4]), float(s[6]))]),
-        "many": plain(lines.between_all(np.array([0, 11, 22]), *np.hstack([a, b]), np.array([2.0, 0.0]), np.array([9.0, 20.0]))),
+        "many": plain(
+            lines.between_all(
+                np.array([0, 11, 22]),
+                *np.hstack([a, b]),
+                np.array([2.0, 0.0]),
+                np.array([9.0, 20.0]),
+            )
+        ),
         "lower": plain([lines.lower(a, b), lines.lower(b, a), lines.lower(b, other)]),
         "filled": plain([lines.filled(a, b), lines.filled(other, a), a.solid, b.solid]),
-        "cut": plain(lines.cut_at(np.arange(9.0), h, 0.2)), "corner": plain(corner),
-        "far": plain(corners.along(np.zeros(2), np.array([0.6, 0.8]), rng.uniform(-1, 1, (4, 2)), rng.uniform(0.1, 2, 4))),
-    }  # fmt: skip
+        "cut": plain(lines.cut_at(np.arange(9.0), h, 0.2)),
+        "corner": plain(corner),
+        "far": plain(
+            corners.along(
+                np.zeros(2),
+                np.array([0.6, 0.8]),
+                rng.uniform(-1, 1, (4, 2)),
+                rng.uniform(0.1, 2, 4),
+            )
+        ),
+    }
 
 
 def ground(rng, n=60):
     """A surface: hills over a plane, a pit and a level place."""
     xy = np.vstack([rng.uniform(0, 40, (n, 2)), [(0, 0), (40, 0), (0, 40), (40, 40)]])
-    z = 10 + 0.1 * xy[:, 0] + np.sin(xy[:, 0] / 5) + np.cos(xy[:, 1] / 6) + rng.normal(0, 0.1, len(xy))
+    z = (
+        10
+        + 0.1 * xy[:, 0]
+        + np.sin(xy[:, 0] / 5)
+        + np.cos(xy[:, 1] / 6)
+        + rng.normal(0, 0.1, len(xy))
+    )
     z[np.hypot(xy[:, 0] - 20, xy[:, 1] - 20) < 6] = 9.0
     return np.column_stack([xy, z]), Delaunay(xy).simplices
 
@@ -153,7 +205,12 @@ def surfaces(seed):
     a, b = rng.uniform(-5, 45, (2, 8, 2))
     b[0], a[1] = vertices[3, :2], vertices[5, :2]
     found = catchments(tin, [(20.0, 20.0), (35.0, 8.0)])
-    squares = np.array([[(px, py), (px + 7, py), (px + 7, py + 5), (px, py + 5)] for px, py in rng.uniform(-4, 36, (5, 2))])
+    squares = np.array(
+        [
+            [(px, py), (px + 7, py), (px + 7, py + 5), (px, py + 5)]
+            for px, py in rng.uniform(-4, 36, (5, 2))
+        ]
+    )
     second = Tin(np.column_stack([vertices[:, :2], vertices[::-1, 2] + 0.5]), faces)
     pieces = of_tin(tin, squares)
     wild = vertices.copy()
@@ -161,18 +218,37 @@ def surfaces(seed):
     wild[11, 2] -= 9.0
     return {
         "levels": plain([tin.level(x, y), tin.slope(x, y), tin.extents, tin.face_at(x, y) >= 0]),
-        "section": plain(tin.section(np.vstack([a[:3], b[:2]]))), "sections": plain(tin.sections(a, b)),
+        "section": plain(tin.section(np.vstack([a[:3], b[:2]]))),
+        "sections": plain(tin.sections(a, b)),
         "strung": plain(stretches.strung(tin.sections, np.vstack([a[:3], b[:3]]))),
-        "contours": plain(contours(tin, np.arange(8, 15, 0.5))), "neighbours": plain((tin.neighbours >= 0).sum(axis=1)),
+        "contours": plain(contours(tin, np.arange(8, 15, 0.5))),
+        "neighbours": plain((tin.neighbours >= 0).sum(axis=1)),
         "drops": plain([drop_path(tin, *map(float, p)) for p in zip(x[:12], y[:12], strict=True)]),
-        "catchments": plain([found.size(0), found.size(1), outline(found, 0), found.pits, found.label]),
+        "catchments": plain(
+            [found.size(0), found.size(1), outline(found, 0), found.pits, found.label]
+        ),
         "spikes": plain([spikes(Tin(wild, faces)), all_spikes(Tin(wild, faces), 0.5)]),
-        "laid": plain(overlay.laid_on(tin, squares)), "near": plain(overlay.near(tin, squares - tin.origin)),
-        "pieces": plain([pieces, lower_of(pieces, second, squares), under(pieces, second, 0.3), pieces.lowered(0.2)]),
+        "laid": plain(overlay.laid_on(tin, squares)),
+        "near": plain(overlay.near(tin, squares - tin.origin)),
+        "pieces": plain(
+            [
+                pieces,
+                lower_of(pieces, second, squares),
+                under(pieces, second, 0.3),
+                pieces.lowered(0.2),
+            ]
+        ),
         "without": plain(without(tin, [7, 11])),
-        "clipped": tried(clipped, vertices, faces, [Boundary(np.array([(5, 5), (33, 6), (30, 34), (6, 30)], float), "outer"),
-                                                    Boundary(np.array([(12, 12), (18, 12), (15, 19)], float), "void")]),
-    }  # fmt: skip
+        "clipped": tried(
+            clipped,
+            vertices,
+            faces,
+            [
+                Boundary(np.array([(5, 5), (33, 6), (30, 34), (6, 30)], float), "outer"),
+                Boundary(np.array([(12, 12), (18, 12), (15, 19)], float), "void"),
+            ],
+        ),
+    }
 
 
 def triangulated(seed):
@@ -180,12 +256,22 @@ def triangulated(seed):
     rng = np.random.default_rng(seed)
     vertices, _ = ground(rng, 40)
     vertices[1] = vertices[0] + (0, 0, 0.3)
-    breaks = [np.column_stack([rng.uniform(2, 38, (3, 2)), rng.uniform(9, 12, 3)]) for _ in range(3)]
+    breaks = [
+        np.column_stack([rng.uniform(2, 38, (3, 2)), rng.uniform(9, 12, 3)]) for _ in range(3)
+    ]
     breaks.append(np.array([breaks[0][0], breaks[1][1], breaks[1][1]]))
     hull = Boundary(np.array([(1, 1), (39, 1), (38, 39), (2, 37)], float), "outer")
     made = triangulate(vertices, breaks, [hull], 1.0)
-    return plain([len(made.vertices), len(made.faces), sketch(made.vertices.sum(axis=0)), made.faults, crossed(breaks),
-                  made.tin.level(*rng.uniform(0, 40, (2, 25)))])  # fmt: skip
+    return plain(
+        [
+            len(made.vertices),
+            len(made.faces),
+            sketch(made.vertices.sum(axis=0)),
+            made.faults,
+            crossed(breaks),
+            made.tin.level(*rng.uniform(0, 40, (2, 25))),
+        ]
+    )
 
 
 def roads_as_ground(seed):
@@ -197,20 +283,41 @@ def roads_as_ground(seed):
     for ch in (0.0, 70.0, 200.0):
         left, fall = float(rng.uniform(2, 4)), float(rng.uniform(-0.05, 0.05))
         kerb, verge = float(rng.choice([0.0, 0.12])), float(rng.choice([0.0, 2.0]))
-        parts.append(StripAt(chainage=ch, left=left, right=3.0, crossfall_left=fall, kerb=kerb, verge=verge))
+        parts.append(
+            StripAt(chainage=ch, left=left, right=3.0, crossfall_left=fall, kerb=kerb, verge=verge)
+        )
     made = strip_tins(road, profile, parts, 0.4)
-    ch, off = np.linspace(0, road.length, 50), np.tile([-5.5, -3.2, -1.0, 0.0, 2.0, 3.0, 4.4, -2.0, 1.0, 6.0], 5)
+    ch, off = (
+        np.linspace(0, road.length, 50),
+        np.tile([-5.5, -3.2, -1.0, 0.0, 2.0, 3.0, 4.4, -2.0, 1.0, 6.0], 5),
+    )
     x, y = road.point(ch, off)
-    plots = np.array([[(px, py), (px + 6, py), (px + 6, py + 6), (px, py + 6)] for px, py in zip(x[::9], y[::9], strict=True)])
-    return plain([len(made.design.vertices), made.design.level(x, y), made.formation.level(x, y),
-                  strip_levels(profile, parts, ch, off), of_strips([road], [made.design], plots)])  # fmt: skip
+    plots = np.array(
+        [
+            [(px, py), (px + 6, py), (px + 6, py + 6), (px, py + 6)]
+            for px, py in zip(x[::9], y[::9], strict=True)
+        ]
+    )
+    return plain(
+        [
+            len(made.design.vertices),
+            made.design.level(x, y),
+            made.formation.level(x, y),
+            strip_levels(profile, parts, ch, off),
+            of_strips([road], [made.design], plots),
+        ]
+    )
 
 
 def bodies(seed):
     """Bodies, prisms, distances in space, and meshes that are parted."""
     rng = np.random.default_rng(seed)
     path = np.column_stack([np.cumsum(rng.uniform(1, 4, (4, 2)), axis=0), rng.uniform(0, 2, 4)])
-    made = [mesh.rod(path, 0.6), mesh.tube(path, 0.5, 0.7), mesh.rings([mesh.circle(1, 2, z, 1.2) for z in (0.0, 2.0, 2.5)])]
+    made = [
+        mesh.rod(path, 0.6),
+        mesh.tube(path, 0.5, 0.7),
+        mesh.rings([mesh.circle(1, 2, z, 1.2) for z in (0.0, 2.0, 2.5)]),
+    ]
     h, a = rng.uniform(-1, 1, (8, 3)), rng.uniform(1, 5, 8)
     h[0], h[1, 0], h[2] = 0.0, 0.0, 0.4
     p, q = rng.uniform(0, 5, (2, 6, 2, 3))
@@ -222,18 +329,34 @@ def bodies(seed):
     parted = cut.parted(mesh.Mesh(vertices, faces), way)
     xy = rng.uniform(0, 9, (4, 3, 2))
     return {
-        "bodies": [plain([m.volume, m.closed, len(m.faces), mesh.corner_normals(m), mesh.outward(m).volume]) for m in made],
-        "merged": plain(mesh.merged(made).volume), "rings": plain(mesh.around(path, 0.5)),
-        "prisms": plain([prisms.areas(xy), prisms.volumes(a, h), prisms.volumes_of_sorted(a, np.sort(h, axis=1)),
-                         prisms.covered(a, h), prisms.stretches_over(a, h[:, 0], h[:, 1])]),
+        "bodies": [
+            plain(
+                [m.volume, m.closed, len(m.faces), mesh.corner_normals(m), mesh.outward(m).volume]
+            )
+            for m in made
+        ],
+        "merged": plain(mesh.merged(made).volume),
+        "rings": plain(mesh.around(path, 0.5)),
+        "prisms": plain(
+            [
+                prisms.areas(xy),
+                prisms.volumes(a, h),
+                prisms.volumes_of_sorted(a, np.sort(h, axis=1)),
+                prisms.covered(a, h),
+                prisms.stretches_over(a, h[:, 0], h[:, 1]),
+            ]
+        ),
         "apart": plain([nearest(p, q), between_pieces(p, q)]),
-        "parted": plain([parted.left, parted.right]), "left": plain(cut.on_left(way, rng.uniform(0, 40, (30, 2)))),
+        "parted": plain([parted.left, parted.right]),
+        "left": plain(cut.on_left(way, rng.uniform(0, 40, (30, 2)))),
         "placing": [tried(by_pairs, known) for known in pairs],
-    }  # fmt: skip
+    }
 
 
 def pieces(seed):
-    """Pieces of drawings: what is caught near a place, chains, crossings; and polygons that are cut."""
+    """Pieces of drawings: what is caught near a place, chains, crossings; and polygons that are
+    cut.
+    """
     rng = np.random.default_rng(seed)
     places = rng.integers(0, 12, (16, 2)).astype(float)
     xy = np.hstack([places[rng.integers(0, 16, 24)], places[rng.integers(0, 16, 24)]])
@@ -243,19 +366,42 @@ def pieces(seed):
     way = places[:5] + 0.37
     s = np.r_[0.0, np.cumsum(np.hypot(*np.diff(way, axis=0).T))]
     p = rng.uniform(0, 9, (6, 4, 2))
-    p = p[np.arange(6)[:, None], np.argsort(np.arctan2(*(p - p.mean(axis=1, keepdims=True)).transpose(2, 0, 1)), axis=1)[:, ::-1]]
+    p = p[
+        np.arange(6)[:, None],
+        np.argsort(np.arctan2(*(p - p.mean(axis=1, keepdims=True)).transpose(2, 0, 1)), axis=1)[
+            :, ::-1
+        ],
+    ]
     normal = rng.normal(0, 1, (6, 2))
     return {
-        "boxed": plain([index.boxed(2, 2, 5, 6), index.boxed(20, 20, 30, 30), index.centres_near(6, 6, 3)]),
-        "caught": [sorted(map(str, plain(segments.catches(index, *map(float, q), 1.5)))) for q in at],
+        "boxed": plain(
+            [index.boxed(2, 2, 5, 6), index.boxed(20, 20, 30, 30), index.centres_near(6, 6, 3)]
+        ),
+        "caught": [
+            sorted(map(str, plain(segments.catches(index, *map(float, q), 1.5)))) for q in at
+        ],
         "far": plain([segments.distances(xy, *map(float, q)) for q in at]),
-        "chains": plain([segments.chain(xy, i) for i in range(len(xy))]), "crossed": plain(segments.crossed_at(way, s, xy)),
-        "cut": plain([overlay.cut(p, normal, (normal * 4.5).sum(axis=1)), overlay.cut_by(p, rng.uniform(-1, 1, (6, 4)))]),
-        "shape": plain([overlay.area(p), overlay.corner_counts(p), overlay.triangles(p), overlay.trimmed(np.repeat(p, 2, axis=1))]),
-    }  # fmt: skip
+        "chains": plain([segments.chain(xy, i) for i in range(len(xy))]),
+        "crossed": plain(segments.crossed_at(way, s, xy)),
+        "cut": plain(
+            [
+                overlay.cut(p, normal, (normal * 4.5).sum(axis=1)),
+                overlay.cut_by(p, rng.uniform(-1, 1, (6, 4))),
+            ]
+        ),
+        "shape": plain(
+            [
+                overlay.area(p),
+                overlay.corner_counts(p),
+                overlay.triangles(p),
+                overlay.trimmed(np.repeat(p, 2, axis=1)),
+            ]
+        ),
+    }
 
 
 SHAPES = {
-    "alignments": alignments, "levels along": levels_along, "surfaces": surfaces, "triangulated": triangulated,
-    "roads as ground": roads_as_ground, "bodies": bodies, "pieces": pieces,
+    "alignments": alignments, "levels along": levels_along, "surfaces": surfaces,
+    "triangulated": triangulated, "roads as ground": roads_as_ground, "bodies": bodies,
+    "pieces": pieces,
 }  # fmt: skip

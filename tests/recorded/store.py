@@ -16,5 +16,12 @@ def text_of(value, deep=3):
     if not deep or not value or not isinstance(value, (dict, list)):
         return json.dumps(value, ensure_ascii=False)
     if isinstance(value, dict):
-        return "{\n" + ",\n".join(f"{json.dumps(k, ensure_ascii=False)}: {text_of(v, deep - 1)}" for k, v in value.items()) + "\n}"
+        return (
+            "{\n"
+            + ",\n".join(
+                f"{json.dumps(k, ensure_ascii=False)}: {text_of(v, deep - 1)}"
+                for k, v in value.items()
+            )
+            + "\n}"
+        )
     return "[\n" + ",\n".join(text_of(v, deep - 1) for v in value) + "\n]"

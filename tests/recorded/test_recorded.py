@@ -1,5 +1,6 @@
-"""What follows from projects of all kinds, and what each edit changes, is what was recorded. Another figure is meant or a fault:
-look at each that is named. `python -m tests.recorded` records anew; the difference is read before it is committed.
+"""What follows from projects of all kinds, and what each edit changes, is what was recorded.
+Another figure is meant or a fault: look at each that is named. `python -m tests.recorded` records
+anew; the difference is read before it is committed.
 """
 
 import json

@@ -10,8 +10,10 @@ from zumbert.space.eye import NEAREST, ROOM, WAYS, SpaceEye
 
 metres = st.floats(-500, 500)
 eyes = st.builds(
-    SpaceEye, width=st.floats(200, 2000), height=st.floats(200, 1200), x=metres, y=metres, z=st.floats(0, 100),
-    bearing=st.floats(-3.1, 3.1), tilt=st.floats(-1.5, 1.5), distance=st.floats(5, 900), stretch=st.sampled_from([1.0, 2.0, 5.0]),
+    SpaceEye, width=st.floats(200, 2000), height=st.floats(200, 1200), x=metres, y=metres,
+    z=st.floats(0, 100),
+    bearing=st.floats(-3.1, 3.1), tilt=st.floats(-1.5, 1.5), distance=st.floats(5, 900),
+    stretch=st.sampled_from([1.0, 2.0, 5.0]),
     base=st.floats(0, 50),
 )  # fmt: skip
 shares = st.floats(0.05, 0.95)
@@ -35,7 +37,10 @@ def test_the_matrix_draws_as_the_eye_does_and_its_depth_leads_back(eye, sx, sy, 
     assert ((x + 1) / 2, (y + 1) / 2) == (approx(sx, abs=1e-9), approx(sy, abs=1e-9))
     assert eye.ahead((z + 1) / 2, 4 * eye.distance) == approx(ahead, rel=1e-6)
     part = eye.matrix(origin, 4 * eye.distance, (sx, 0.0, sx + 0.5, 0.5)) @ [*(place - origin), 1.0]
-    assert (part[0] / part[3], part[1] / part[3]) == (approx(-1.0, abs=1e-6), approx((sy - 0.25) / 0.25, abs=1e-6))
+    assert (part[0] / part[3], part[1] / part[3]) == (
+        approx(-1.0, abs=1e-6),
+        approx((sy - 0.25) / 0.25, abs=1e-6),
+    )
 
 
 @given(eyes, shares, shares, st.floats(0.3, 3), hands, hands)
@@ -44,7 +49,9 @@ def test_what_is_turned_about_stays_where_it_is_seen(eye, sx, sy, far, dx, dy):
     about = eye.seen(x, y, far * eye.distance)
     turned = eye.orbited(about, dx, dy)
     assert turned.drawn(turned.true(about))[0] == approx([x, y, far * eye.distance], abs=1e-5)
-    assert np.linalg.norm(turned.place - about) == approx(np.linalg.norm(eye.place - about), rel=1e-9)
+    assert np.linalg.norm(turned.place - about) == approx(
+        np.linalg.norm(eye.place - about), rel=1e-9
+    )
 
 
 @given(eyes, shares, shares, st.floats(0.3, 3), hands, hands)
@@ -67,7 +74,10 @@ def test_a_zoom_leads_to_what_is_under_the_pointer(eye, sx, sy, far, factor):
     assert (back.x, back.y, back.z) == approx((eye.x, eye.y, eye.z), abs=1e-5)
 
 
-@given(eyes, st.lists(st.tuples(metres, metres, st.floats(0, 60)), min_size=2, max_size=12, unique=True))
+@given(
+    eyes,
+    st.lists(st.tuples(metres, metres, st.floats(0, 60)), min_size=2, max_size=12, unique=True),
+)
 def test_what_is_fitted_is_in_sight_and_touches_the_edge_but_for_the_room(eye, places):
     xyz = np.array(places)
     assume(np.ptp(xyz, axis=0).max() > 20)
@@ -86,9 +96,13 @@ def test_what_is_fitted_is_in_sight_and_touches_the_edge_but_for_the_room(eye, p
 def test_six_views_look_along_the_axes():
     ahead = {v: SpaceEye().looking(v).axes[2].round(2).tolist() for v in WAYS}
     assert ahead == {
-        "above": [0.0, 0.0, -1.0], "below": [0.0, 0.0, 1.0], "north": [0.0, -1.0, 0.0], "east": [-1.0, 0.0, 0.0],
-        "south": [0.0, 1.0, 0.0], "west": [1.0, 0.0, 0.0],
-    }  # fmt: skip
+        "above": [0.0, 0.0, -1.0],
+        "below": [0.0, 0.0, 1.0],
+        "north": [0.0, -1.0, 0.0],
+        "east": [-1.0, 0.0, 0.0],
+        "south": [0.0, 1.0, 0.0],
+        "west": [1.0, 0.0, 0.0],
+    }
     above = SpaceEye().looking("above")
     (x0, y0, _), (x1, y1, _) = above.drawn(np.array([(0.0, 0.0, 0.0), (0.0, 10.0, 0.0)]))
     assert x0 == approx(x1) and y1 < y0  # north is up
@@ -98,8 +112,14 @@ def test_heights_are_stretched_about_the_base():
     eye = replace(SpaceEye(base=40.0), stretch=5.0)
     assert eye.stretched((1.0, 2.0, 42.0)).tolist() == [1.0, 2.0, 50.0]
     assert eye.true((1.0, 2.0, 50.0)).tolist() == [1.0, 2.0, 42.0]
-    flat, tall = SpaceEye(z=41.0, base=40.0, tilt=0.0), SpaceEye(z=41.0, base=40.0, tilt=0.0, stretch=5.0)
-    rise = [float(np.diff(e.drawn(np.array([(0, 0, 41.0), (0, 0, 42.0)]))[:, 1])[0]) for e in (flat, tall)]
+    flat, tall = (
+        SpaceEye(z=41.0, base=40.0, tilt=0.0),
+        SpaceEye(z=41.0, base=40.0, tilt=0.0, stretch=5.0),
+    )
+    rise = [
+        float(np.diff(e.drawn(np.array([(0, 0, 41.0), (0, 0, 42.0)]))[:, 1])[0])
+        for e in (flat, tall)
+    ]
     assert rise[1] == approx(5 * rise[0])
 
 

@@ -45,12 +45,20 @@ def drawn(made, eye, selected=NONE, hovered=None, strength=0.0, hidden="", fine=
 def at(label, **more):
     """An eye that looks at a structure from near by."""
     p = next(s for s in FACTS.structures.values() if s.structure.label == label).place
-    return SpaceEye(width=640.0, height=400.0, x=p.x, y=p.y, z=p.rim - 1.0, distance=14.0, base=40.0, **more)
+    return SpaceEye(
+        width=640.0, height=400.0, x=p.x, y=p.y, z=p.rim - 1.0, distance=14.0, base=40.0, **more
+    )
 
 
 def nearest_parts(made, eye, xy):
-    """By geometry alone: the part that the ray through each place (n, 2) meets first, and how far ahead; "" for none."""
-    solid = [(k, p) for k, p in made.parts.items() if p.mesh is not None and k[0] in ("pipe", "structure", "service", "section")]
+    """By geometry alone: the part that the ray through each place (n, 2) meets first, and how
+    far ahead; "" for none.
+    """
+    solid = [
+        (k, p)
+        for k, p in made.parts.items()
+        if p.mesh is not None and k[0] in ("pipe", "structure", "service", "section")
+    ]
     way = eye.ray(xy[:, 0], xy[:, 1])
     best, name = np.full(len(xy), np.inf), np.array([""] * len(xy), dtype=object)
     for key, part in solid:
@@ -66,14 +74,20 @@ def nearest_parts(made, eye, xy):
 
 
 def passing(way, corners):
-    """Which rays (n, 3) from the origin come near enough to some corners to meet a face between them."""
+    """Which rays (n, 3) from the origin come near enough to some corners to meet a face between
+    them.
+    """
     middle = corners.mean(axis=0)
     reach = np.linalg.norm(corners - middle, axis=1).max()
-    return np.linalg.norm(np.cross(way, middle), axis=1) <= reach * 1.001 * np.linalg.norm(way, axis=1)
+    return np.linalg.norm(np.cross(way, middle), axis=1) <= reach * 1.001 * np.linalg.norm(
+        way, axis=1
+    )
 
 
 def first_met(way, p, least):
-    """How far along each ray (n, 3) it meets the first of some triangles (m, 3, 3): Moeller and Trumbore 1997."""
+    """How far along each ray (n, 3) it meets the first of some triangles (m, 3, 3): Moeller and
+    Trumbore 1997.
+    """
     e1, e2 = p[:, 1] - p[:, 0], p[:, 2] - p[:, 0]
     h = np.cross(way[:, None], e2[None])
     det = (e1[None] * h).sum(axis=2)
@@ -98,10 +112,14 @@ def test_the_part_at_a_pixel_is_the_one_that_geometry_says(turn):
     many = times(300, 1000)
     pixels = np.column_stack([rng.integers(0, SIZE[0], many), rng.integers(0, SIZE[1], many)])
     name, _ = nearest_parts(made, eye, pixels + 0.5)
-    shifted = [nearest_parts(made, eye, pixels + 0.5 + d)[0] for d in ((0.05, 0), (-0.05, 0), (0, 0.05), (0, -0.05))]
+    shifted = [
+        nearest_parts(made, eye, pixels + 0.5 + d)[0]
+        for d in ((0.05, 0), (-0.05, 0), (0, 0.05), (0, -0.05))
+    ]
     bodies = pen.register.bodies(eye)[1]
     keys = {i: " ".join(k) for k, i in pen.register.numbers.items()}
-    lines = {keys[i] for i in np.flatnonzero(~bodies).tolist()}  # so thin there that their axes are drawn
+    # so thin there that their axes are drawn
+    lines = {keys[i] for i in np.flatnonzero(~bodies).tolist()}
     compared = found = 0
     for i, (x, y) in enumerate(pixels.tolist()):
         there = keys.get(int(seen[y, x]), "")
@@ -143,15 +161,25 @@ def test_only_what_changed_is_sent_again_and_only_what_is_seen_at_all():
 
     show(made)
     first = pen.sent
-    assert 0 < first < sum(28 * p.mesh.faces.size for p in made.parts.values() if p.mesh is not None)
+    assert (
+        0 < first < sum(28 * p.mesh.faces.size for p in made.parts.values() if p.mesh is not None)
+    )
     show(made)
     assert pen.sent == first
     pipe = PROJECT.pipes[pipe_of("P5")]
-    moved = scene(picture(analyse(set_invert(PROJECT, pipe.id, "down", pipe.invert_down - 0.1), FACTS)), InSpace(), made)
+    moved = scene(
+        picture(analyse(set_invert(PROJECT, pipe.id, "down", pipe.invert_down - 0.1), FACTS)),
+        InSpace(),
+        made,
+    )
     show(moved)
     thick = pen.register.bodies(eye)[1]
     numbers = pen.register.numbers
-    changed = [p for k, p in moved.parts.items() if made.parts.get(k) is not p and not p.linear and thick[numbers[k]]]
+    changed = [
+        p
+        for k, p in moved.parts.items()
+        if made.parts.get(k) is not p and not p.linear and thick[numbers[k]]
+    ]
     assert pen.sent - first == sum(28 * p.mesh.faces.size for p in changed) < 0.1 * first
     before = pen.sent
     show(moved, "dark", frozenset([pipe.id]))
@@ -163,7 +191,13 @@ def test_an_old_pen_and_a_new_one_draw_the_same():
     made = scene(picture(), InSpace())
     pen = SpacePen()
     pen.load(made)
-    wants = (InSpace(only="run"), InSpace(cut=True), InSpace(section=True), InSpace(only="selection"), InSpace())
+    wants = (
+        InSpace(only="run"),
+        InSpace(cut=True),
+        InSpace(section=True),
+        InSpace(only="selection"),
+        InSpace(),
+    )
     for wanted in wants:
         made = scene(picture(), wanted, made)
         pen.load(made)
@@ -175,7 +209,9 @@ def test_an_old_pen_and_a_new_one_draw_the_same():
 
 
 def test_coordinates_of_seven_digits_do_not_shake():
-    """A cube far from the origin looks as it does at the origin, and moves by less than a twentieth of a pixel as the eye turns."""
+    """A cube far from the origin looks as it does at the origin, and moves by less than a
+    twentieth of a pixel as the eye turns.
+    """
     from tests.geometry.test_mesh import CUBE
 
     far = np.array([6_543_210.123, 3_456_789.456, 120.0])
@@ -191,9 +227,16 @@ def test_coordinates_of_seven_digits_do_not_shake():
         corner = mesh.vertices[6]
         for turn in np.linspace(0, 0.01, 5).tolist():
             turned = replace(eye, bearing=eye.bearing + turn)
-            clip = turned.matrix(pen.origin, 20.0).astype(np.float32) @ np.array([*(corner - pen.origin), 1.0], np.float32)
-            edges.append(np.abs((clip[:2] / clip[3] + 1) / 2 * [640, 400] - turned.drawn(corner)[0, :2]).max())
-    assert (np.abs(pictures[0] - pictures[1]).max(axis=2) > 2).mean() < 0.001  # a sample of an edge here and there
+            clip = turned.matrix(pen.origin, 20.0).astype(np.float32) @ np.array(
+                [*(corner - pen.origin), 1.0], np.float32
+            )
+            edges.append(
+                np.abs(
+                    (clip[:2] / clip[3] + 1) / 2 * [640, 400] - turned.drawn(corner)[0, :2]
+                ).max()
+            )
+    # a sample of an edge here and there
+    assert (np.abs(pictures[0] - pictures[1]).max(axis=2) > 2).mean() < 0.001
     assert max(edges) < 0.05
 
 
@@ -205,7 +248,9 @@ def test_a_picture_in_tiles_is_the_picture():
     eye = at("S4")
     whole = np.frombuffer(pen.draw(eye, SIZE, 0.4), np.uint8).reshape(400, 640, 4)
     halves = [
-        np.frombuffer(pen.draw(eye, (320, 400), 0.4, False, (x, 0.0, x + 0.5, 1.0)), np.uint8).reshape(400, 320, 4)
+        np.frombuffer(
+            pen.draw(eye, (320, 400), 0.4, False, (x, 0.0, x + 0.5, 1.0)), np.uint8
+        ).reshape(400, 320, 4)
         for x in (0.0, 0.5)
     ]
     off = np.abs(np.hstack(halves).astype(int) - whole).max(axis=2)
@@ -223,7 +268,9 @@ def test_what_is_selected_has_a_halo_and_keeps_its_colour():
     ys, xs = np.nonzero(off & ~seen)
     assert (off & seen).mean() < 0.001 and len(xs) > 200
     own_y, own_x = np.nonzero(seen)
-    assert own_x.min() - 8 <= xs.min() and xs.max() <= own_x.max() + 8 and ys.max() <= own_y.max() + 8
+    assert (
+        own_x.min() - 8 <= xs.min() and xs.max() <= own_x.max() + 8 and ys.max() <= own_y.max() + 8
+    )
     red, green, blue = lit[off & ~seen].mean(axis=0)
     assert red > green > blue  # pale yellow
     _, pointed = drawn(made, eye, hovered=key)
@@ -249,7 +296,9 @@ def test_pipes_are_picked_through_ground_that_lets_them_be_seen():
         kinds = {pen.register.owners[i].kind for i in np.unique(seen).tolist() if i >= 0}
         assert ("pipe" in kinds) is there, strength
     pen, _ = drawn(made, eye, strength=0.4)
-    y, x = np.argwhere(np.isin(pen.numbers(), [n for k, n in pen.register.numbers.items() if k[0] == "pipe"]))[0].tolist()
+    y, x = np.argwhere(
+        np.isin(pen.numbers(), [n for k, n in pen.register.numbers.items() if k[0] == "pipe"])
+    )[0].tolist()
     assert pen.under(x + 0.5, y + 0.5, PICKED).kind == "pipe"
     assert pen.under(x + 0.5, y + 0.5, ("land",)) is None and pen.under(-5, 3, PICKED) is None
 
@@ -291,7 +340,11 @@ def test_a_picture_made_on_another_thread_leaves_none_of_the_driver_behind():
     out = []
     made, eye = scene(picture(), InSpace()), at("S4")
     for _ in range(2):
-        work = threading.Thread(target=lambda: out.append(space_image(picture(), InSpace(), eye, (64, 40), "colour", None, made)))
+        work = threading.Thread(
+            target=lambda: out.append(
+                space_image(picture(), InSpace(), eye, (64, 40), "colour", None, made)
+            )
+        )
         work.start()
         work.join()
     assert out[0] == out[1] and out[0][:4] == b"\x89PNG"
@@ -302,7 +355,12 @@ def test_parts_out_of_sight_are_left_out_and_none_that_is_seen():
     made = scene(picture(), InSpace())
     pen = SpacePen()
     pen.load(made)
-    for eye in (at("S4"), at("S8", tilt=1.5), at("S2", tilt=-0.4), SpaceEye(width=640.0, height=400.0).fitted(box(made))):
+    for eye in (
+        at("S4"),
+        at("S8", tilt=1.5),
+        at("S2", tilt=-0.4),
+        SpaceEye(width=640.0, height=400.0).fitted(box(made)),
+    ):
         seen, _ = pen.register.bodies(eye)
         for key, part in made.parts.items():
             xy = eye.drawn(part.xyz)

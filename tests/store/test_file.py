@@ -35,7 +35,9 @@ from zumbert.store.file import FORMAT
 def same(a, b):
     plain = [msgspec.json.encode(replace(p, surfaces={}, attachments={})) for p in (a, b)]
     assert plain[0] == plain[1]
-    assert [(s.id, s.name, s.role) for s in a.surfaces.values()] == [(s.id, s.name, s.role) for s in b.surfaces.values()]
+    assert [(s.id, s.name, s.role) for s in a.surfaces.values()] == [
+        (s.id, s.name, s.role) for s in b.surfaces.values()
+    ]
     for p, q in zip(a.surfaces.values(), b.surfaces.values(), strict=True):
         np.testing.assert_array_equal(p.vertices, q.vertices)
         np.testing.assert_array_equal(p.faces, q.faces)
@@ -51,8 +53,19 @@ def test_everything_comes_back(tmp_path):
 
 def test_clothoids_and_curves_of_all_kinds_come_back(tmp_path):
     elements = (Straight(0.0, 0.0, 10.0, 0.0), Clothoid(10.0, 0.0, 1.5707963, 40.0, 0.0, 0.01))
-    pvis = (Pvi(0.0, 1.0), Pvi(20.0, 2.0, 10.0, ahead=4.0), Pvi(40.0, 2.5, radius=300.0), Pvi(50.0, 2.6))
-    p = add_road(chain([(48.0, 47.5)]), "R", elements, 5.0, (RoadProfile(name="D", kind="design", pvis=pvis),))
+    pvis = (
+        Pvi(0.0, 1.0),
+        Pvi(20.0, 2.0, 10.0, ahead=4.0),
+        Pvi(40.0, 2.5, radius=300.0),
+        Pvi(50.0, 2.6),
+    )
+    p = add_road(
+        chain([(48.0, 47.5)]),
+        "R",
+        elements,
+        5.0,
+        (RoadProfile(name="D", kind="design", pvis=pvis),),
+    )
     save(p, tmp_path / "r.zumbert")
     [road] = load(tmp_path / "r.zumbert").roads.values()
     assert road == next(iter(p.roads.values()))
@@ -109,7 +122,9 @@ def test_what_is_no_project_is_refused_in_a_sentence(tmp_path):
     with pytest.raises(StoreError, match="is not a project"):
         load(path)
     with zipfile.ZipFile(path, "w") as z:
-        z.writestr("project.json", f'{{"format": {FORMAT}, "surfaces": [], "project": {{"name": 3}}}}')
+        z.writestr(
+            "project.json", f'{{"format": {FORMAT}, "surfaces": [], "project": {{"name": 3}}}}'
+        )
     with pytest.raises(StoreError, match="is broken"):
         load(path)
     with zipfile.ZipFile(path, "w") as z:
@@ -144,7 +159,9 @@ def test_the_file_can_be_read_by_its_documentation_with_zip_json_and_numpy(tmp_p
     with zipfile.ZipFile(path) as z:
         document = json.loads(z.read("project.json").decode("utf-8"))
         ground = next(s for s in document["surfaces"] if s["role"] == "existing")
-        with np.load(io.BytesIO(z.read(f"surfaces/{ground['id']}.npz")), allow_pickle=False) as arrays:
+        with np.load(
+            io.BytesIO(z.read(f"surfaces/{ground['id']}.npz")), allow_pickle=False
+        ) as arrays:
             vertices, faces = arrays["vertices"], arrays["faces"]
     assert document["format"] == FORMAT
     assert (vertices.dtype, vertices.shape[1]) == (np.float64, 3)
@@ -152,9 +169,17 @@ def test_the_file_can_be_read_by_its_documentation_with_zip_json_and_numpy(tmp_p
     project = document["project"]
     pipe = next(p for p in project["pipes"].values() if p["label"] == "P5")
     ends = [project["structures"][pipe[e]]["label"] for e in ("up", "down")]
-    assert (ends, pipe["invert_up"], project["sizes"][pipe["size"]]["inside"]) == (["S5", "S4"], 41.169, 0.3)
+    assert (ends, pipe["invert_up"], project["sizes"][pipe["size"]]["inside"]) == (
+        ["S5", "S4"],
+        41.169,
+        0.3,
+    )
     place = project["structures"][pipe["up"]]["place"]
-    assert (place["type"], place["chainage"], project["roads"][place["road"]]["name"]) == ("anchored", 131.0, "Quillerby Rise")
+    assert (place["type"], place["chainage"], project["roads"][place["road"]]["name"]) == (
+        "anchored",
+        131.0,
+        "Quillerby Rise",
+    )
 
 
 def test_a_file_of_format_1_is_brought_up_to_today(tmp_path):
@@ -171,7 +196,9 @@ def test_a_file_of_format_1_is_brought_up_to_today(tmp_path):
         for key in ("land", "services", "spots"):
             del document["project"][key]
         document["project"]["settings"] = {"invert_basis": "centres", "length_basis": "centre-plan"}
-        document["surfaces"] = [{k: s[k] for k in ("id", "name", "role")} for s in document["surfaces"]]
+        document["surfaces"] = [
+            {k: s[k] for k in ("id", "name", "role")} for s in document["surfaces"]
+        ]
         del document["attachments"]
         document["format"] = 1
         out.writestr("project.json", json.dumps(document))
@@ -181,9 +208,17 @@ def test_a_file_of_format_1_is_brought_up_to_today(tmp_path):
     back = load(old)
     assert back.pipes == demo.pipes
     strip = next(iter(back.roads.values())).strip
-    assert (strip.surface, strip.sections[0].left, strip.sections[0].right, strip.sections[0].verge) == (False, 3.0, 2.5, 2.0)
+    assert (
+        strip.surface,
+        strip.sections[0].left,
+        strip.sections[0].right,
+        strip.sections[0].verge,
+    ) == (False, 3.0, 2.5, 2.0)
     with zipfile.ZipFile(new) as z, zipfile.ZipFile(old, "w") as out:
-        out.writestr("project.json", z.read("project.json").replace(f'"format": {FORMAT}'.encode(), b'"format": 0'))
+        out.writestr(
+            "project.json",
+            z.read("project.json").replace(f'"format": {FORMAT}'.encode(), b'"format": 0'),
+        )
     with pytest.raises(StoreError, match="its format 0 is not known"):
         load(old)
 
@@ -196,8 +231,16 @@ def test_land_services_spots_and_attached_files_come_back(tmp_path):
     p = chain([(48.0, 47.5)])
     p = replace(
         p,
-        land={"l1": Land(id="l1", name="Reserve", kind="reserve", ring=((0.0, 0.0), (9.0, 0.0), (0.0, 9.0)))},
-        services={"v1": ServiceLine(id="v1", label="W1", kind="water", points=((0.0, 0.0, 1.0), (9.0, 0.0, None)))},
+        land={
+            "l1": Land(
+                id="l1", name="Reserve", kind="reserve", ring=((0.0, 0.0), (9.0, 0.0), (0.0, 9.0))
+            )
+        },
+        services={
+            "v1": ServiceLine(
+                id="v1", label="W1", kind="water", points=((0.0, 0.0, 1.0), (9.0, 0.0, None))
+            )
+        },
         spots={"t1": Spot(id="t1", x=1.0, y=2.0, follows="design")},
         attachments={
             "a1": Attachment(id="a1", name="soil.pdf", note="borehole 3", data=b"%PDF\x00\xff"),
@@ -208,8 +251,9 @@ def test_land_services_spots_and_attached_files_come_back(tmp_path):
     back = load(tmp_path / "p.zumbert")
     assert (back.land, back.services, back.spots) == (p.land, p.services, p.spots)
     assert [(a.name, a.note, a.path, a.data) for a in back.attachments.values()] == [
-        ("soil.pdf", "borehole 3", None, b"%PDF\x00\xff"), ("far.txt", "", "../far.txt", None),
-    ]  # fmt: skip
+        ("soil.pdf", "borehole 3", None, b"%PDF\x00\xff"),
+        ("far.txt", "", "../far.txt", None),
+    ]
 
 
 def test_a_road_that_cannot_be_is_refused(tmp_path):
@@ -219,18 +263,27 @@ def test_a_road_that_cannot_be_is_refused(tmp_path):
     from zumbert.model.road import Road
 
     p = chain([(48.0, 47.5)])
-    bad = Road(id="r1", name="Bend", points=(Intersection(0, 0), Intersection(10, 0, 90.0), Intersection(10, 10)))
+    bad = Road(
+        id="r1",
+        name="Bend",
+        points=(Intersection(0, 0), Intersection(10, 0, 90.0), Intersection(10, 10)),
+    )
     save(replace(p, roads={"r1": bad}), tmp_path / "p.zumbert")
     with pytest.raises(StoreError, match='road "Bend": the curves at points 1 and 2 need'):
         load(tmp_path / "p.zumbert")
     pvis = (Pvi(9.0, 1.0), Pvi(2.0, 1.0))
     odd = m.structs.replace(
-        bad, points=bad.points[:1] + bad.points[2:], profiles=(RoadProfile(name="D", kind="design", pvis=pvis),)
+        bad,
+        points=bad.points[:1] + bad.points[2:],
+        profiles=(RoadProfile(name="D", kind="design", pvis=pvis),),
     )
     save(replace(p, roads={"r1": odd}), tmp_path / "p.zumbert")
     with pytest.raises(StoreError, match="must rise"):
         load(tmp_path / "p.zumbert")
-    save(replace(p, roads={"r1": m.structs.replace(odd, profiles=(), design=3)}), tmp_path / "p.zumbert")
+    save(
+        replace(p, roads={"r1": m.structs.replace(odd, profiles=(), design=3)}),
+        tmp_path / "p.zumbert",
+    )
     with pytest.raises(StoreError, match="has no profile 3"):
         load(tmp_path / "p.zumbert")
 
@@ -264,7 +317,11 @@ def test_levels_held_in_format_3_are_held_at_both_ends(tmp_path):
                 pipe["keep_levels"] = key == first
 
     back = reopened(demo, tmp_path, 3, older)
-    assert (back.pipes[first].hold_up, back.pipes[first].hold_down, back.pipes[first].hold_slope) == (True, True, False)
+    assert (
+        back.pipes[first].hold_up,
+        back.pipes[first].hold_down,
+        back.pipes[first].hold_slope,
+    ) == (True, True, False)
     assert back.pipes[second] == demo.pipes[second]
 
 
@@ -291,10 +348,16 @@ def test_what_is_held_left_out_and_said_comes_back(tmp_path):
     road = replace(next(iter(demo.roads.values())), without=frozenset({structure.id}))
     network = replace(next(iter(demo.networks.values())), invert_basis="walls")
     p = replace(
-        demo, pins={pin.id: pin}, roads={**demo.roads, road.id: road}, networks={**demo.networks, network.id: network},
-        pipes={**demo.pipes, pipe.id: replace(pipe, hold_up=True, hold_slope=True, invert_basis="centres")},
+        demo,
+        pins={pin.id: pin},
+        roads={**demo.roads, road.id: road},
+        networks={**demo.networks, network.id: network},
+        pipes={
+            **demo.pipes,
+            pipe.id: replace(pipe, hold_up=True, hold_slope=True, invert_basis="centres"),
+        },
         structures={**demo.structures, structure.id: replace(structure, next_slope=0.02)},
-    )  # fmt: skip
+    )
     save(p, tmp_path / "p.zumbert")
     back = load(tmp_path / "p.zumbert")
     for name in ("pins", "networks", "pipes", "structures", "roads"):
@@ -306,7 +369,9 @@ def test_a_save_that_fails_for_any_reason_is_told_and_leaves_no_file_behind(tmp_
     save(demo_project(), path)
     before = path.read_bytes()
     broken = replace(demo_project(), name="stray \udcff byte")
-    with pytest.raises(StoreError, match="could not be written: .* The file before it is untouched"):
+    with pytest.raises(
+        StoreError, match="could not be written: .* The file before it is untouched"
+    ):
         save(broken, path)
     assert path.read_bytes() == before and [p.name for p in tmp_path.iterdir()] == ["p.zumbert"]
 
@@ -321,7 +386,10 @@ import numpy as np
 p = demo_project()
 some = frozenset(list(p.structures)[:12])
 p = replace(p, roads={k: replace(r, without=some) for k, r in p.roads.items()})
-b = Background(id="b1", name="d", layers=tuple("abcdefgh"), off=frozenset("abcdefgh"), segments=np.zeros((1, 4)), layer=np.zeros(1))
+b = Background(
+    id="b1", name="d", layers=tuple("abcdefgh"), off=frozenset("abcdefgh"),
+    segments=np.zeros((1, 4)), layer=np.zeros(1),
+)
 save(replace(p, backgrounds={"b1": b}), sys.argv[1])
 """
 
@@ -330,7 +398,11 @@ def test_the_same_project_gives_the_same_bytes_on_every_run(tmp_path):
     found = set()
     for seed in ("1", "2", "3"):
         path = tmp_path / f"{seed}.zumbert"
-        subprocess.run([sys.executable, "-c", CODE, str(path)], env=os.environ | {"PYTHONHASHSEED": seed}, check=True)
+        subprocess.run(
+            [sys.executable, "-c", CODE, str(path)],
+            env=os.environ | {"PYTHONHASHSEED": seed},
+            check=True,
+        )
         found.add(path.read_bytes())
     assert len(found) == 1
     assert load(path).backgrounds["b1"].off == frozenset("abcdefgh")
@@ -355,19 +427,27 @@ def npz(**members):
 
 def head(shape):
     f = io.BytesIO()
-    np.lib.format.write_array_header_1_0(f, {"descr": "<f8", "fortran_order": False, "shape": shape})
+    np.lib.format.write_array_header_1_0(
+        f, {"descr": "<f8", "fortran_order": False, "shape": shape}
+    )
     return f.getvalue()
 
 
-def test_arrays_that_are_not_what_they_say_are_refused_without_being_unpacked(tmp_path, monkeypatch):
+def test_arrays_that_are_not_what_they_say_are_refused_without_being_unpacked(
+    tmp_path, monkeypatch
+):
     save(demo_project(), tmp_path / "a.zumbert")
-    [name, *_] = [n for n in zipfile.ZipFile(tmp_path / "a.zumbert").namelist() if n.startswith("surfaces/")]
+    [name, *_] = [
+        n for n in zipfile.ZipFile(tmp_path / "a.zumbert").namelist() if n.startswith("surfaces/")
+    ]
     lying = npz(vertices=[head((10**12, 3))], faces=[head((1, 3)) + bytes(24)])
     with_member(tmp_path / "a.zumbert", tmp_path / "b.zumbert", name, lying)
     with pytest.raises(StoreError, match="an array that is not as large as it says"):
         load(tmp_path / "b.zumbert")
     monkeypatch.setattr("zumbert.store.file.LARGEST_ARRAYS", 1 << 22)
-    deflated = npz(vertices=[head((350_000, 3)), bytes(8_400_000)], faces=[head((1, 3)) + bytes(24)])
+    deflated = npz(
+        vertices=[head((350_000, 3)), bytes(8_400_000)], faces=[head((1, 3)) + bytes(24)]
+    )
     assert len(deflated) < 30_000  # 8 MB of nothing
     with_member(tmp_path / "a.zumbert", tmp_path / "c.zumbert", name, deflated)
     with pytest.raises(StoreError, match="unpacks to more than 1 GiB"):
@@ -385,7 +465,15 @@ def test_a_file_that_format_5_wrote_opens_and_has_no_decisions_yet(tmp_path):
     assert {"drop_min", "clearance"} <= found  # and today's rules judge it
     save(project, tmp_path / "a.zumbert")
     again = load(tmp_path / "a.zumbert")
-    for name in ("structures", "pipes", "networks", "standards", "services", "decisions", "settings"):
+    for name in (
+        "structures",
+        "pipes",
+        "networks",
+        "standards",
+        "services",
+        "decisions",
+        "settings",
+    ):
         assert getattr(again, name) == getattr(project, name), name
 
 
@@ -403,13 +491,34 @@ def test_a_file_that_format_6_wrote_has_a_trench_of_one_row_and_bases_as_the_tre
 
 def test_a_file_that_format_7_wrote_has_no_sheets_and_gets_them(tmp_path):
     project = load(Path(__file__).parent / "files" / "format7.zumbert")
-    assert (project.name, project.sheets, project.issues, project.delivery) == ("Old seven", {}, {}, Delivery())
-    sheet = Sheet(id="h1", title='Plan "A"', kind="plan", labels={"s1": (12.0, -8.5)}, centre=(1.0, 2.0))
-    issue = Issue(id="i1", name="A", date="2026-11-27", structures={"s1": {"rim": 41.2, "label": "S1", "road": None}})
-    frame = OwnFrame(
-        name="ours", width=420.0, height=297.0, lines=(((0.0, 0.0), (10.0, 0.0)),), texts=(FrameText("{title}", 1, 2, 3),)
+    assert (project.name, project.sheets, project.issues, project.delivery) == (
+        "Old seven",
+        {},
+        {},
+        Delivery(),
     )
-    made = replace(project, sheets={sheet.id: sheet}, issues={issue.id: issue}, delivery=Delivery(frame=frame, epsg=25832))
+    sheet = Sheet(
+        id="h1", title='Plan "A"', kind="plan", labels={"s1": (12.0, -8.5)}, centre=(1.0, 2.0)
+    )
+    issue = Issue(
+        id="i1",
+        name="A",
+        date="2026-11-27",
+        structures={"s1": {"rim": 41.2, "label": "S1", "road": None}},
+    )
+    frame = OwnFrame(
+        name="ours",
+        width=420.0,
+        height=297.0,
+        lines=(((0.0, 0.0), (10.0, 0.0)),),
+        texts=(FrameText("{title}", 1, 2, 3),),
+    )
+    made = replace(
+        project,
+        sheets={sheet.id: sheet},
+        issues={issue.id: issue},
+        delivery=Delivery(frame=frame, epsg=25832),
+    )
     save(made, tmp_path / "a.zumbert")
     again = load(tmp_path / "a.zumbert")
     assert (again.sheets, again.issues, again.delivery) == (made.sheets, made.issues, made.delivery)
@@ -417,15 +526,36 @@ def test_a_file_that_format_7_wrote_has_no_sheets_and_gets_them(tmp_path):
 
 def test_a_file_that_format_8_wrote_has_no_areas_and_no_rain_and_gets_them(tmp_path):
     project = load(Path(__file__).parent / "files" / "format8.zumbert")
-    assert (project.areas, project.rain, project.size_log, len(project.pipes)) == ({}, None, None, 40)
+    assert (project.areas, project.rain, project.size_log, len(project.pipes)) == (
+        {},
+        None,
+        None,
+        40,
+    )
     assert project.area_kinds == AREA_KINDS
     assert all(s.inflow == 0.0 for s in project.structures.values())
     assert all(p.share is None for p in project.pipes.values())
     facts = analyse(project)
     assert facts.flows is None
-    assert not {f.rule for f in check(project, facts)} & {"capacity", "depth_ratio", "flow_velocity_min", "flow_velocity_max"}
-    area = Area(id="a1", name='Roof "B"', kind="roof", structure=next(iter(project.structures)), size=480.5, entry=4.0)
-    made = replace(project, areas={area.id: area}, rain=Rain(source=RainTable(minutes=(5.0, 10.0), rows=((2.0, (101.5, 70.0)),))))
+    assert not {f.rule for f in check(project, facts)} & {
+        "capacity",
+        "depth_ratio",
+        "flow_velocity_min",
+        "flow_velocity_max",
+    }
+    area = Area(
+        id="a1",
+        name='Roof "B"',
+        kind="roof",
+        structure=next(iter(project.structures)),
+        size=480.5,
+        entry=4.0,
+    )
+    made = replace(
+        project,
+        areas={area.id: area},
+        rain=Rain(source=RainTable(minutes=(5.0, 10.0), rows=((2.0, (101.5, 70.0)),))),
+    )
     save(made, tmp_path / "a.zumbert")
     again = load(tmp_path / "a.zumbert")
     assert (again.areas, again.rain) == (made.areas, made.rain)
@@ -434,9 +564,14 @@ def test_a_file_that_format_8_wrote_has_no_areas_and_no_rain_and_gets_them(tmp_p
 
 def test_what_is_counted_is_saved(tmp_path):
     digging = Digging(
-        strata=(Stratum(name="topsoil", thickness=0.2), Stratum(name="rock", boreholes=((0.0, 0.0, 1.0), (9.0, 0.0, 1.0)))),
-        bands=(0.0, 1.0), statuses=frozenset({"proposed", "existing"}), rates=(Rate(item='Gully "450"', unit="", rate=180.0),),
-    )  # fmt: skip
+        strata=(
+            Stratum(name="topsoil", thickness=0.2),
+            Stratum(name="rock", boreholes=((0.0, 0.0, 1.0), (9.0, 0.0, 1.0))),
+        ),
+        bands=(0.0, 1.0),
+        statuses=frozenset({"proposed", "existing"}),
+        rates=(Rate(item='Gully "450"', unit="", rate=180.0),),
+    )
     save(replace(v_project(), digging=digging), tmp_path / "a.zumbert")
     assert load(tmp_path / "a.zumbert").digging == digging
 

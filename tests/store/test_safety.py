@@ -40,7 +40,9 @@ time.sleep(60)
 
 
 def started(code, path):
-    child = subprocess.Popen([sys.executable, "-c", code, str(path)], stdout=subprocess.PIPE, text=True)
+    child = subprocess.Popen(
+        [sys.executable, "-c", code, str(path)], stdout=subprocess.PIPE, text=True
+    )
     assert child.stdout.readline().strip() == "ready"
     return child
 

@@ -1,4 +1,6 @@
-"""Facts of areas: their rings, sizes and where they drain to; a stretch of a road follows the road and its gullies."""
+"""Facts of areas: their rings, sizes and where they drain to; a stretch of a road follows the
+road and its gullies.
+"""
 
 from collections.abc import Mapping
 
@@ -39,28 +41,48 @@ def ring_size(ring: Array) -> float:
 
 
 def areas(
-    project: Project, roads: Mapping[RoadId, RoadFacts], places: Mapping[StructureId, PlaceFacts],
+    project: Project,
+    roads: Mapping[RoadId, RoadFacts],
+    places: Mapping[StructureId, PlaceFacts],
     old: Mapping[AreaId, AreaFacts],
-) -> dict[AreaId, AreaFacts]:  # fmt: skip
+) -> dict[AreaId, AreaFacts]:
     """The facts of all areas; those whose record and whose road are the same are kept."""
     usual = {k.name: k.coefficient for k in project.area_kinds}
     return {k: _facts(a, usual, roads, places, old.get(k)) for k, a in project.areas.items()}
 
 
 def _facts(
-    a: Area, usual: Mapping[str, float], roads: Mapping[RoadId, RoadFacts], places: Mapping[StructureId, PlaceFacts],
+    a: Area,
+    usual: Mapping[str, float],
+    roads: Mapping[RoadId, RoadFacts],
+    places: Mapping[StructureId, PlaceFacts],
     old: AreaFacts | None,
-) -> AreaFacts:  # fmt: skip
+) -> AreaFacts:
     coefficient = usual[a.kind] if a.coefficient is None else a.coefficient
     lies_by = () if a.along is None else _lies_by(a.along, roads, places)
-    if old is not None and old.area is a and old.coefficient == coefficient and old.lies_by == lies_by:
+    if (
+        old is not None
+        and old.area is a
+        and old.coefficient == coefficient
+        and old.lies_by == lies_by
+    ):
         return old
-    ring = road_side_ring(a.along, roads, places) if a.along is not None else np.array(a.ring, float) if a.ring else None
+    ring = (
+        road_side_ring(a.along, roads, places)
+        if a.along is not None
+        else np.array(a.ring, float)
+        if a.ring
+        else None
+    )
     size = ring_size(ring) if ring is not None and len(ring) > 2 else a.size or 0.0
-    return AreaFacts(area=a, ring=ring, size=size, coefficient=coefficient, entry=a.entry, lies_by=lies_by)
+    return AreaFacts(
+        area=a, ring=ring, size=size, coefficient=coefficient, entry=a.entry, lies_by=lies_by
+    )
 
 
-def _lies_by(side: RoadSide, roads: Mapping[RoadId, RoadFacts], places: Mapping[StructureId, PlaceFacts]) -> tuple[object, ...]:
+def _lies_by(
+    side: RoadSide, roads: Mapping[RoadId, RoadFacts], places: Mapping[StructureId, PlaceFacts]
+) -> tuple[object, ...]:
     """All that the ring of a stretch goes by besides its record."""
     ends = (None if k is None else places.get(k) for k in (side.first, side.last))
     return roads[side.road], *(None if p is None else (p.x, p.y) for p in ends)
@@ -69,18 +91,28 @@ def _lies_by(side: RoadSide, roads: Mapping[RoadId, RoadFacts], places: Mapping[
 def chainages_of(
     side: RoadSide, roads: Mapping[RoadId, RoadFacts], places: Mapping[StructureId, PlaceFacts]
 ) -> tuple[float, float]:
-    """From where to where (m along the road) a stretch goes; the same twice where a gully is not on it any more."""
+    """From where to where (m along the road) a stretch goes; the same twice where a gully is not
+    on it any more.
+    """
     r = roads[side.road]
     ends = []
     for key, own in ((side.first, r.alignment.start), (side.last, r.alignment.end)):
         place = None if key is None else places.get(key)
-        at = own if place is None or place.x is None or place.y is None else float(r.alignment.project(place.x, place.y)[0])
+        at = (
+            own
+            if place is None or place.x is None or place.y is None
+            else float(r.alignment.project(place.x, place.y)[0])
+        )
         ends.append(at if at == at else own)
     return min(ends), max(ends)
 
 
-def road_side_ring(side: RoadSide, roads: Mapping[RoadId, RoadFacts], places: Mapping[StructureId, PlaceFacts]) -> Array | None:
-    """The ring of a stretch of a road, from crown (or other kerb) to kerb or back of verge; None without a strip."""
+def road_side_ring(
+    side: RoadSide, roads: Mapping[RoadId, RoadFacts], places: Mapping[StructureId, PlaceFacts]
+) -> Array | None:
+    """The ring of a stretch of a road, from crown (or other kerb) to kerb or back of verge; None
+    without a strip.
+    """
     r = roads[side.road]
     if r.road.strip is None:
         return None
@@ -92,7 +124,9 @@ def road_side_ring(side: RoadSide, roads: Mapping[RoadId, RoadFacts], places: Ma
     s = at_chainages(r.road.strip.sections, ch)
     sign, out = (1.0, s["right"]) if side.side == "right" else (-1.0, s["left"])
     far = out + (s["verge"] if side.verge else 0.0)
-    inner = -(s["left"] if side.side == "right" else s["right"]) if side.whole else np.zeros_like(ch)
+    inner = (
+        -(s["left"] if side.side == "right" else s["right"]) if side.whole else np.zeros_like(ch)
+    )
     lines = [np.column_stack(r.alignment.point(ch, sign * off)) for off in (inner, far)]
     ring = np.vstack([lines[0], lines[1][::-1]])
     return ring[~np.isnan(ring).any(axis=1)]

@@ -36,10 +36,14 @@ class StructureFacts(Struct, frozen=True, kw_only=True, eq=False):
 
 
 def structure_facts(
-    project: Project, structure: Structure, place: PlaceFacts, links: Links, pipes: Mapping[PipeId, PipeFacts]
+    project: Project,
+    structure: Structure,
+    place: PlaceFacts,
+    links: Links,
+    pipes: Mapping[PipeId, PipeFacts],
 ) -> StructureFacts:
-    """Facts of one structure from its pipes. Abandoned ones say nothing of a structure that is in use: they are among its
-    pipes, but make no drop and set neither its depth nor its sump.
+    """Facts of one structure from its pipes. Abandoned ones say nothing of a structure that is in
+    use: they are among its pipes, but make no drop and set neither its depth nor its sump.
     """
     pipes_in = tuple(pipes[p] for p in links.inlets.get(structure.id, ()))
     pipes_out = tuple(pipes[p] for p in links.outlets.get(structure.id, ()))
@@ -53,15 +57,20 @@ def structure_facts(
         own = structure.sump_depth
         sump = lowest - (project.types[structure.type].sump if own is None else own)
     return StructureFacts(
-        structure=structure, place=place, pipes_in=pipes_in, pipes_out=pipes_out, lowest=lowest,
+        structure=structure,
+        place=place,
+        pipes_in=pipes_in,
+        pipes_out=pipes_out,
+        lowest=lowest,
         depth=None if place.rim is None or lowest is None else place.rim - lowest,
-        sump_level=sump, drops=tuple(_drop(i, o) for i in live_in for o in live_out),
-    )  # fmt: skip
+        sump_level=sump,
+        drops=tuple(_drop(i, o) for i in live_in for o in live_out),
+    )
 
 
 def extent(f: StructureFacts) -> tuple[float, float] | None:
-    """Rim and sump level of a structure as it is drawn, m above datum: without a rim, that of the ground or 1 m over the sump;
-    without a sump, 1.2 m under the rim; None where neither is known.
+    """Rim and sump level of a structure as it is drawn, m above datum: without a rim, that of the
+    ground or 1 m over the sump; without a sump, 1.2 m under the rim; None where neither is known.
     """
     rim = f.place.rim if f.place.rim is not None else f.place.ground
     if rim is None:
@@ -71,4 +80,9 @@ def extent(f: StructureFacts) -> tuple[float, float] | None:
 
 def _drop(inlet: PipeFacts, outlet: PipeFacts) -> Drop:
     turn = abs(inlet.span.bearing_down - outlet.span.bearing)
-    return Drop(inlet.pipe.id, outlet.pipe.id, inlet.pipe.invert_down - outlet.pipe.invert_up, degrees(min(turn, 2 * pi - turn)))
+    return Drop(
+        inlet.pipe.id,
+        outlet.pipe.id,
+        inlet.pipe.invert_down - outlet.pipe.invert_up,
+        degrees(min(turn, 2 * pi - turn)),
+    )

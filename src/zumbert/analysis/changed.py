@@ -22,6 +22,7 @@ def changed(old: Mapping[K, object], new: Mapping[K, object]) -> tuple[list[K], 
     one = _one  # as it is now: another thread may remember another
     if one is not None and one[0] is old and one[1] is new:
         return [one[2]], []
-    if len(old) == len(new) and list(old) == list(new):  # the same keys in the same order: at C speed
+    # the same keys in the same order: at C speed
+    if len(old) == len(new) and list(old) == list(new):
         return list(compress(new, map(is_not, old.values(), new.values()))), []
     return [k for k, v in new.items() if old.get(k) is not v], [k for k in old if k not in new]

@@ -1,4 +1,6 @@
-"""The clearance in space between a pipe and a service, or another pipe, over their whole lengths."""
+"""The clearance in space between a pipe and a service, or another pipe, over their whole
+lengths.
+"""
 
 from itertools import pairwise
 
@@ -12,7 +14,8 @@ from zumbert.model.service import ServiceLine
 
 
 def axis(f: PipeFacts) -> Array:
-    """The axis of a pipe from inner wall to inner wall, as straight pieces (n, 2, 3) of x, y and level (m).
+    """The axis of a pipe from inner wall to inner wall, as straight pieces (n, 2, 3) of x, y and
+    level (m).
 
     Those of a curved pipe leave its arc by 5 mm at most.
     """
@@ -26,7 +29,9 @@ def axis(f: PipeFacts) -> Array:
 def moved(f: PipeFacts, up: float, down: float) -> PipeFacts:
     """A pipe with its ends raised by so many m, to ask for its axis; its cover stays as it was."""
     p = replace(f.pipe, invert_up=f.pipe.invert_up + up, invert_down=f.pipe.invert_down + down)
-    return replace(f, pipe=p, slope=(p.invert_up - p.invert_down) / f.basis if f.basis > 1e-9 else 0.0)
+    return replace(
+        f, pipe=p, slope=(p.invert_up - p.invert_down) / f.basis if f.basis > 1e-9 else 0.0
+    )
 
 
 def service_axis(service: ServiceLine) -> Array:
@@ -40,7 +45,8 @@ def _pieces(places: list[tuple[float, float, float]]) -> Array:
 
 
 def clear_of_service(f: PipeFacts, service: ServiceLine) -> float | None:
-    """The least distance (m) between the axes of a pipe and a service, less both outside radii: at most 0 where they clash.
+    """The least distance (m) between the axes of a pipe and a service, less both outside radii: at
+    most 0 where they clash.
 
     None where a level of the service is not known, or a pipe has no place.
     """

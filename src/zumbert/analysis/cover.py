@@ -9,7 +9,9 @@ from zumbert.geometry.line import Line
 
 
 class Cover(NamedTuple):
-    """Least and greatest vertical cover (m) over a barrel, and the first distance (m) at which each occurs."""
+    """Least and greatest vertical cover (m) over a barrel, and the first distance (m) at which
+    each occurs.
+    """
 
     least: float
     least_at: float
@@ -18,7 +20,9 @@ class Cover(NamedTuple):
 
 
 class Top(NamedTuple):
-    """The outside top of a pipe: level (m) at distance `start` (m), falling by `slope` (fraction) from there."""
+    """The outside top of a pipe: level (m) at distance `start` (m), falling by `slope`
+    (fraction) from there.
+    """
 
     level: float
     start: float
@@ -28,8 +32,9 @@ class Top(NamedTuple):
 def covers(barrels: list[Line], tops: list[Top]) -> list[Cover | None]:
     """Cover of each pipe under its own reference line; None where no level is known over it.
 
-    The difference of two lines that are straight between their points is least and greatest at a point of one
-    of them, and a top has none inside the barrel: so only the reference's points count. Nothing is sampled.
+    The difference of two lines that are straight between their points is least and greatest at a
+    point of one of them, and a top has none inside the barrel: so only the reference's points
+    count. Nothing is sampled.
     """
     if not barrels:
         return []
@@ -44,14 +49,18 @@ def covers(barrels: list[Line], tops: list[Top]) -> list[Cover | None]:
     return [None if a != a else Cover(a, b, c, d) for a, b, c, d in rows]
 
 
-def _extreme(of: np.ufunc, depth: Array, s: Array, first: np.ndarray, count: np.ndarray) -> tuple[Array, Array]:
+def _extreme(
+    of: np.ufunc, depth: Array, s: Array, first: np.ndarray, count: np.ndarray
+) -> tuple[Array, Array]:
     best = of.reduceat(depth, first)
     at = np.where(depth == np.repeat(best, count), s, np.inf)
     return best, np.minimum.reduceat(at, first)
 
 
 def stretches(barrel: Line, top: Top, limit: float, under: bool) -> list[tuple[float, float]]:
-    """The stretches where cover is under (or over) a limit: exact distances from and to, m. Stretches that touch are joined."""
+    """The stretches where cover is under (or over) a limit: exact distances from and to, m.
+    Stretches that touch are joined.
+    """
     depth = barrel.z - (top.level - top.slope * (barrel.s - top.start))
     wrong = limit - depth if under else depth - limit
     out: list[tuple[float, float]] = []

@@ -1,4 +1,6 @@
-"""What crosses a run in plan: services, pipes that are not joined to it, and other roads, each with its clearance."""
+"""What crosses a run in plan: services, pipes that are not joined to it, and other roads, each
+with its clearance.
+"""
 
 from collections.abc import Iterator, Sequence
 from itertools import pairwise
@@ -35,7 +37,8 @@ class Crossing(NamedTuple):
     at: float  # m along the section
     level: float | None  # m above datum, of its axis, or the road's profile; None: not known
     size: float  # m, outside
-    clear: float | None = None  # m, in space between both outsides over whole lengths; at most 0 where they clash
+    # m, in space between both outsides over whole lengths; at most 0 where they clash
+    clear: float | None = None
     upright: float | None = None  # m, upright between both outsides where they cross in plan
     pipe: PipeId | None = None  # the pipe of the run that is crossed
     above: bool = False  # whether it lies above the run's pipe
@@ -43,17 +46,25 @@ class Crossing(NamedTuple):
 
 
 def nearby(facts: Facts, reaches: Sequence[Reach], xy: Array) -> tuple[PipeId, ...]:
-    """The pipes that may cross a run, by their boxes; they stay the same while nothing moves in plan."""
+    """The pipes that may cross a run, by their boxes; they stay the same while nothing moves in
+    plan.
+    """
     return tuple(_near(facts, xy, {r.pipe for r in reaches})) if len(xy) > 1 else ()
 
 
 def crossings(
-    facts: Facts, reaches: Sequence[Reach], xy: Array, at: Array, near: Sequence[PipeId], met: Sequence[Crossing] = ()
+    facts: Facts,
+    reaches: Sequence[Reach],
+    xy: Array,
+    at: Array,
+    near: Sequence[PipeId],
+    met: Sequence[Crossing] = (),
 ) -> tuple[Crossing, ...]:
-    """What crosses a line of corners (k, 2) whose distances along the section are `at`, in rising distance; `met`
-    are the roads that do.
+    """What crosses a line of corners (k, 2) whose distances along the section are `at`, in rising
+    distance; `met` are the roads that do.
 
-    Exact, since all is straight between corners; the corners of a curved pipe leave its arc by 5 mm at most.
+    Exact, since all is straight between corners; the corners of a curved pipe leave its arc by 5 mm
+    at most.
     """
     if len(xy) < 2:
         return ()
@@ -62,7 +73,9 @@ def crossings(
 
 
 def _once(found: list[Crossing]) -> Iterator[Crossing]:
-    """Crossings of a thing at one place once: a corner on the run, or a place over a pipe's end, is met by both pieces there."""
+    """Crossings of a thing at one place once: a corner on the run, or a place over a pipe's end,
+    is met by both pieces there.
+    """
     last: dict[str, float] = {}
     for c in sorted(found, key=lambda c: (c.id, c.at)):
         if not abs(c.at - last.get(c.id, np.inf)) < SAME:
@@ -83,18 +96,25 @@ def _services(facts: Facts, xy: Array, at: Array) -> list[Crossing]:
             if p[2] is not None and q[2] is not None:
                 level = p[2] + _share(pieces[j], _place(xy, at, s)) * (q[2] - p[2])
             label = f"{service.label} {service.kind}"
-            out.append(Crossing("service", key, label, s, level, service.size, need=service.clearance))
+            out.append(
+                Crossing("service", key, label, s, level, service.size, need=service.clearance)
+            )
     return out
 
 
-def _pipes(facts: Facts, reaches: Sequence[Reach], xy: Array, at: Array, near: Sequence[PipeId]) -> list[Crossing]:
+def _pipes(
+    facts: Facts, reaches: Sequence[Reach], xy: Array, at: Array, near: Sequence[PipeId]
+) -> list[Crossing]:
     """Pipes that cross the run without being part of it or joined to it there."""
     out = []
     for key in near:
         g = facts.pipes[key]
         along = g.span.chords()
         places = g.span.points(along)
-        for s, j in zip(*(v.tolist() for v in crossed_at(xy, at, np.hstack([places[:-1], places[1:]]))), strict=True):
+        for s, j in zip(
+            *(v.tolist() for v in crossed_at(xy, at, np.hstack([places[:-1], places[1:]]))),
+            strict=True,
+        ):
             crossed = _reach_at(reaches, s)
             if crossed is not None and not _meet(facts.pipes[crossed.pipe], g):
                 piece = np.concatenate([places[j], places[j + 1]])
@@ -105,9 +125,12 @@ def _pipes(facts: Facts, reaches: Sequence[Reach], xy: Array, at: Array, near: S
     return out
 
 
-def roads_met(facts: Facts, reaches: Sequence[Reach], xy: Array, at: Array, own: RoadId | None = None) -> list[Crossing]:
-    """Where the centre lines of roads cross, but for the section's own road and those that a pipe lies along; as chords of
-    5 m at most, their chainages exact for the place found. No level of a pipe plays a part.
+def roads_met(
+    facts: Facts, reaches: Sequence[Reach], xy: Array, at: Array, own: RoadId | None = None
+) -> list[Crossing]:
+    """Where the centre lines of roads cross, but for the section's own road and those that a pipe
+    lies along; as chords of 5 m at most, their chainages exact for the place found. No level of a
+    pipe plays a part.
     """
     out: list[Crossing] = []
     if len(xy) < 2:
@@ -118,7 +141,9 @@ def roads_met(facts: Facts, reaches: Sequence[Reach], xy: Array, at: Array, own:
         line = np.column_stack(road.alignment.point(road.alignment.polyline(step=5.0)))
         line[0] -= _onward(line[0], line[1])  # a road that begins or ends on a centre line meets it
         line[-1] -= _onward(line[-1], line[-2])
-        for s, _ in zip(*(v.tolist() for v in crossed_at(xy, at, np.hstack([line[:-1], line[1:]]))), strict=True):
+        for s, _ in zip(
+            *(v.tolist() for v in crossed_at(xy, at, np.hstack([line[:-1], line[1:]]))), strict=True
+        ):
             crossed = _reach_at(reaches, s)
             if crossed is not None and _along(facts, crossed.pipe, key):
                 continue
@@ -127,7 +152,11 @@ def roads_met(facts: Facts, reaches: Sequence[Reach], xy: Array, at: Array, own:
             if ch != ch:  # in the 5 cm beyond an end
                 a = road.alignment
                 ends = np.column_stack(a.point(np.array([a.start, a.end])))
-                ch = a.start if np.hypot(*(ends[0] - place)) < np.hypot(*(ends[1] - place)) else a.end
+                ch = (
+                    a.start
+                    if np.hypot(*(ends[0] - place)) < np.hypot(*(ends[1] - place))
+                    else a.end
+                )
             level = float(road.profile.level(ch)) if road.profile is not None else float("nan")
             label = f"{road.road.name} {facts.units.chainage(ch)}"
             out.append(Crossing("road", key, label, s, level if level == level else None, 0.0))
@@ -150,21 +179,38 @@ def _along(facts: Facts, pipe: PipeId, road: RoadId) -> bool:
     return all(getattr(there[e].place, "road", None) == road for e in (p.up, p.down))
 
 
-def crosses(facts: Facts, pipes: Sequence[PipeId], reaches: Sequence[Reach], xy: Array, at: Array) -> tuple[PipeId, ...]:
+def crosses(
+    facts: Facts, pipes: Sequence[PipeId], reaches: Sequence[Reach], xy: Array, at: Array
+) -> tuple[PipeId, ...]:
     """The pipes, among some, that cross a run or may cross it."""
     own = {r.pipe for r in reaches}
     chosen = [p for p in pipes if p in facts.pipes and p not in own]
     return tuple(_near(facts, xy, own, chosen)) if chosen and len(xy) > 1 else ()
 
 
-def _near(facts: Facts, xy: Array, own: set[PipeId], chosen: Sequence[PipeId] | None = None) -> list[PipeId]:
+def _near(
+    facts: Facts, xy: Array, own: set[PipeId], chosen: Sequence[PipeId] | None = None
+) -> list[PipeId]:
     """Pipes whose boxes meet that of the run."""
-    keys = [k for k in (chosen if chosen is not None else facts.spans) if k not in own and facts.spans[k].up.x is not None]
+    keys = [
+        k
+        for k in (chosen if chosen is not None else facts.spans)
+        if k not in own and facts.spans[k].up.x is not None
+    ]
     if not keys:
         return []
     found = (facts.spans[k] for k in keys)
-    e = np.array([(s.up.x, s.up.y, s.down.x, s.down.y, s.length if s.arc is not None else 0.0) for s in found], float)
-    low, high = np.minimum(e[:, :2], e[:, 2:4]) - e[:, 4:], np.maximum(e[:, :2], e[:, 2:4]) + e[:, 4:]
+    e = np.array(
+        [
+            (s.up.x, s.up.y, s.down.x, s.down.y, s.length if s.arc is not None else 0.0)
+            for s in found
+        ],
+        float,
+    )
+    low, high = (
+        np.minimum(e[:, :2], e[:, 2:4]) - e[:, 4:],
+        np.maximum(e[:, :2], e[:, 2:4]) + e[:, 4:],
+    )
     meet = (low <= np.nanmax(xy, axis=0)).all(axis=1) & (high >= np.nanmin(xy, axis=0)).all(axis=1)
     return [keys[i] for i in np.flatnonzero(meet).tolist()]
 
@@ -184,7 +230,9 @@ def _share(piece: Array, place: Array) -> float:
 
 
 def _reach_at(reaches: Sequence[Reach], s: float) -> Reach | None:
-    return next((r for r in reaches if min(r.up, r.down) - 1e-9 <= s <= max(r.up, r.down) + 1e-9), None)
+    return next(
+        (r for r in reaches if min(r.up, r.down) - 1e-9 <= s <= max(r.up, r.down) + 1e-9), None
+    )
 
 
 def _with_room(facts: Facts, reaches: Sequence[Reach], c: Crossing) -> Crossing:
@@ -193,9 +241,22 @@ def _with_room(facts: Facts, reaches: Sequence[Reach], c: Crossing) -> Crossing:
     if reach is None or c.level is None or c.kind == "road":
         return c
     f = facts.pipes[reach.pipe]
-    s = (c.at - reach.up) / (reach.down - reach.up) * f.span.length if reach.down != reach.up else 0.0
+    s = (
+        (c.at - reach.up) / (reach.down - reach.up) * f.span.length
+        if reach.down != reach.up
+        else 0.0
+    )
     axis = f.invert(s) + f.inside / 2
     upright = abs(c.level - axis) - c.size / 2 - f.inside / 2 - f.wall
     services = facts.project.services
-    clear = clear_of_service(f, services[c.id]) if c.kind == "service" else clear_of_pipe(f, facts.pipes[c.id])
-    return c._replace(clear=upright if clear is None else clear, upright=upright, pipe=reach.pipe, above=c.level >= axis)
+    clear = (
+        clear_of_service(f, services[c.id])
+        if c.kind == "service"
+        else clear_of_pipe(f, facts.pipes[c.id])
+    )
+    return c._replace(
+        clear=upright if clear is None else clear,
+        upright=upright,
+        pipe=reach.pipe,
+        above=c.level >= axis,
+    )

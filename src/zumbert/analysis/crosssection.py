@@ -1,4 +1,6 @@
-"""Cross-sections of trenches on their own ground, left and right of the axis, and volumes by average end areas."""
+"""Cross-sections of trenches on their own ground, left and right of the axis, and volumes by
+average end areas.
+"""
 
 from collections.abc import Callable, Iterable
 from itertools import pairwise
@@ -25,7 +27,9 @@ BESIDE = 2.5  # m of ground shown beside a trench, at least
 
 
 class CrossSection(NamedTuple):
-    """A section square to a pipe, facing down its flow; offsets (m) from the axis, positive to the right, and levels (m)."""
+    """A section square to a pipe, facing down its flow; offsets (m) from the axis, positive to
+    the right, and levels (m).
+    """
 
     pipe: PipeId
     s: float  # m along the pipe
@@ -41,7 +45,9 @@ class CrossSection(NamedTuple):
 
 
 class PitCut(NamedTuple):
-    """A pit in a cross-section, with the chamber in it; from and to are offsets from the pipe's axis, m."""
+    """A pit in a cross-section, with the chamber in it; from and to are offsets from the pipe's
+    axis, m.
+    """
 
     structure: StructureId
     bottom: float  # m above datum, underside of the base
@@ -57,7 +63,9 @@ class Cut(NamedTuple):
     """The outline of a trench in a cross-section."""
 
     bottom: float  # m above datum
-    outline: Array  # (n, 2): from where its left side meets the upper surface round the bottom to where the right one does
+    # (n, 2): from where its left side meets the upper surface round the bottom to where the right
+    # one does
+    outline: Array
     area: float  # m²
     by_stratum: dict[str, float]  # m²
     left: float  # m, depth where the left side meets the surface
@@ -80,21 +88,31 @@ def across(tin: Ground | None, span: Span, s: float, half: float) -> Line | None
 
 
 def cross_section(dug: Trenches, pipe: PipeId, s: float, half: float | None = None) -> CrossSection:
-    """The cross-section of a pipe at a distance (m), over so much to either side (m), or as much as the trench needs."""
+    """The cross-section of a pipe at a distance (m), over so much to either side (m), or as much
+    as the trench needs.
+    """
     facts, world = dug.facts, dug.world
     f = facts.pipes[pipe]
     t = dug.pipes[pipe]
     there = t.dig is not None and t.begin - 1e-9 <= s <= t.end + 1e-9
     wide = half or half_needed(t)
     on = world.surfaces
-    ground, design, formation = (across(tin, f.span, s, wide) for tin in (on.existing, on.design, on.formation))
+    ground, design, formation = (
+        across(tin, f.span, s, wide) for tin in (on.existing, on.design, on.formation)
+    )
     upper = _upper(ground, formation, trench_type(facts.project, f.pipe).upper, world.stripped)
-    strata = tuple((layer.name, top) for layer in world.layers if (top := _top(world, layer, f.span, s, wide)) is not None)
+    strata = tuple(
+        (layer.name, top)
+        for layer in world.layers
+        if (top := _top(world, layer, f.span, s, wide)) is not None
+    )
     cut = None
     if there and t.dig is not None and upper is not None and upper.solid:
         cut = cut_at_section(t.dig, t.bottom(s), upper, strata)
     pit = None if cut is not None else _pit(dug, f, s)
-    return CrossSection(pipe, s, wide, ground, design, formation, strata, upper, f.invert(s), cut, pit)
+    return CrossSection(
+        pipe, s, wide, ground, design, formation, strata, upper, f.invert(s), cut, pit
+    )
 
 
 def _pit(dug: Trenches, f: PipeFacts, s: float) -> PitCut | None:
@@ -109,18 +127,27 @@ def _pit(dug: Trenches, f: PipeFacts, s: float) -> PitCut | None:
         if across_pit is None:
             continue
         record = pit.structure.structure
-        outline = pit_outline(place.x or 0.0, place.y or 0.0, chamber_sides(project, record), place.bearing)
+        outline = pit_outline(
+            place.x or 0.0, place.y or 0.0, chamber_sides(project, record), place.bearing
+        )
         rim = pit.structure.place.rim
         floor = pit.structure.sump_level if pit.structure.sump_level is not None else pit.bottom
         return PitCut(
-            record.id, pit.bottom, *across_pit, _chord(span, s, outline), floor, pit.bottom if rim is None else rim,
+            record.id,
+            pit.bottom,
+            *across_pit,
+            _chord(span, s, outline),
+            floor,
+            pit.bottom if rim is None else rim,
             project.types[record.type].wall,
-        )  # fmt: skip
+        )
     return None
 
 
 def _chord(span: Span, s: float, outline: Array) -> tuple[float, float] | None:
-    """From and to where the line square to a pipe runs inside a convex outline, offsets in m; None where it passes it."""
+    """From and to where the line square to a pipe runs inside a convex outline, offsets in m;
+    None where it passes it.
+    """
     x, y = span.point(s)
     dx, dy = span.across(s)
     edge = np.roll(outline, -1, axis=0) - outline
@@ -143,7 +170,9 @@ def half_needed(t: TrenchFacts) -> float:
     return (sides[-1].out_to if sides else t.dig.width / 2) + BESIDE
 
 
-def _upper(ground: Line | None, formation: Line | None, upper: Upper, stripped: float) -> Line | None:
+def _upper(
+    ground: Line | None, formation: Line | None, upper: Upper, stripped: float
+) -> Line | None:
     if ground is not None and stripped:
         ground = Line(ground.s, ground.z - stripped)
     if upper == "formation":
@@ -167,8 +196,13 @@ def _top(world: World, layer: Layer, span: Span, s: float, half: float) -> Line 
 
 
 def floor_line(dig: TrenchShape, tall: float) -> Array:
-    """The right half of a trench's section (n, 2): distances out and heights over the bottom, from the foot of the side up."""
-    points = [(dig.width / 2, 0.0), (dig.width / 2, dig.size.vertical_height if dig.sloped else tall)]
+    """The right half of a trench's section (n, 2): distances out and heights over the bottom,
+    from the foot of the side up.
+    """
+    points = [
+        (dig.width / 2, 0.0),
+        (dig.width / 2, dig.size.vertical_height if dig.sloped else tall),
+    ]
     for side in dig.sides(tall):
         points += [(side.out, side.rise), (side.out_to, side.rise_to)]
     points.append((points[-1][0], max(tall, points[-1][1])))
@@ -176,7 +210,9 @@ def floor_line(dig: TrenchShape, tall: float) -> Array:
     return np.array([*kept, points[-1]])
 
 
-def cut_at_section(dig: Dig, bottom: float, upper: Line, strata: Iterable[tuple[str, Line]]) -> Cut | None:
+def cut_at_section(
+    dig: Dig, bottom: float, upper: Line, strata: Iterable[tuple[str, Line]]
+) -> Cut | None:
     """The trench in one section; None where it lies over the upper surface at its axis."""
     middle = float(level_at(upper, 0.0))
     if not middle > bottom:
@@ -185,7 +221,8 @@ def cut_at_section(dig: Dig, bottom: float, upper: Line, strata: Iterable[tuple[
     right = np.add(floor_line(dig, max(tall, 0.01)), (0.0, bottom))
     ends = [_daylight(upper, right, side) for side in (-1.0, 1.0)]
     halves = [
-        np.concatenate([right[: i + 1], [(out, level)]]) * [side, 1.0] for side, (i, out, level) in zip((-1, 1), ends, strict=True)
+        np.concatenate([right[: i + 1], [(out, level)]]) * [side, 1.0]
+        for side, (i, out, level) in zip((-1, 1), ends, strict=True)
     ]
     outline = np.concatenate([halves[0][::-1], halves[1]])
     area = float(areas(dig, [bottom], [upper])[0])
@@ -194,7 +231,14 @@ def cut_at_section(dig: Dig, bottom: float, upper: Line, strata: Iterable[tuple[
     for i, (name, a) in enumerate(under):
         part = a - (under[i + 1][1] if i + 1 < len(under) else 0.0)
         by_stratum[name] = by_stratum.get(name, 0.0) + part
-    return Cut(bottom, outline, area, {k: v for k, v in by_stratum.items() if v > 1e-9}, ends[0][2] - bottom, ends[1][2] - bottom)
+    return Cut(
+        bottom,
+        outline,
+        area,
+        {k: v for k, v in by_stratum.items() if v > 1e-9},
+        ends[0][2] - bottom,
+        ends[1][2] - bottom,
+    )
 
 
 def _lower_of(upper: Line, top: Line) -> Line:
@@ -206,7 +250,9 @@ def _lower_of(upper: Line, top: Line) -> Line:
 
 
 def _daylight(upper: Line, right: Array, side: float) -> tuple[int, float, float]:
-    """Where a side meets the upper surface: the number of the piece of the side, the distance out and the level."""
+    """Where a side meets the upper surface: the number of the piece of the side, the distance
+    out and the level.
+    """
     for i, ((out, z), (out_to, z_to)) in enumerate(pairwise(right.tolist())):
         if out_to - out < 1e-12:
             level = float(level_at(upper, side * out))
@@ -225,7 +271,9 @@ def _daylight(upper: Line, right: Array, side: float) -> tuple[int, float, float
 
 
 def areas(dig: Dig, bottoms: Iterable[float], uppers: list[Line]) -> Array:
-    """Areas (m²) of sections with bottoms (m above datum) under their upper surfaces: exact, left and right on their own ground."""
+    """Areas (m²) of sections with bottoms (m above datum) under their upper surfaces: exact,
+    left and right on their own ground.
+    """
     return np.asarray(areas_by_side(dig, bottoms, uppers).sum(axis=0))
 
 
@@ -243,7 +291,10 @@ def areas_by_side(dig: Dig, bottoms: Iterable[float], uppers: list[Line]) -> Arr
     out = np.zeros((2, len(uppers)))
     strips = [(-half, 0.0, 0.0, 0.0), (0.0, half, 0.0, 0.0)]
     for side in dig.sides(float(h[~np.isnan(h)].max(initial=0.0)) + 1e-6):
-        strips += [(side.out, side.out_to, side.rise, side.rise_to), (-side.out_to, -side.out, side.rise_to, side.rise)]
+        strips += [
+            (side.out, side.out_to, side.rise, side.rise_to),
+            (-side.out_to, -side.out, side.rise_to, side.rise),
+        ]
     for start, stop, rise, rise_to in strips:
         low, high = np.maximum(a, start), np.minimum(b, stop)
         on = np.flatnonzero(high > low)
@@ -258,7 +309,9 @@ def areas_by_side(dig: Dig, bottoms: Iterable[float], uppers: list[Line]) -> Arr
 
 
 def stations(t: TrenchFacts, ground: Line | None, spacing: float) -> Array:
-    """Where the sections of a trench stand (m along the pipe): at a spacing, at both ends, and at each vertex of the ground."""
+    """Where the sections of a trench stand (m along the pipe): at a spacing, at both ends, and
+    at each vertex of the ground.
+    """
     own = np.zeros(0) if ground is None else ground.s[(ground.s > t.begin) & (ground.s < t.end)]
     s = np.concatenate([[t.begin, t.end], own, np.arange(t.begin, t.end, spacing)])
     s = np.unique(s)
@@ -268,17 +321,26 @@ def stations(t: TrenchFacts, ground: Line | None, spacing: float) -> Array:
 def section_volumes(
     dug: Trenches, spacing: float | None = None, tell: Callable[[float], None] = lambda share: None
 ) -> dict[PipeId, float]:
-    """Volumes (m³) of all trenches by average end areas of sections at a spacing (m; None: that of each type)."""
+    """Volumes (m³) of all trenches by average end areas of sections at a spacing (m; None: that
+    of each type).
+    """
     facts: Facts = dug.facts
     out: dict[PipeId, float] = {}
     for i, (key, t) in enumerate(dug.pipes.items()):
-        if t.excavation is None or t.dig is None or t.length <= 1e-9 or not is_dug(facts.project, t.pipe.pipe):
+        if (
+            t.excavation is None
+            or t.dig is None
+            or t.length <= 1e-9
+            or not is_dug(facts.project, t.pipe.pipe)
+        ):
             continue
         if i % 50 == 0:
             tell(i / len(dug.pipes))
         kind = trench_type(facts.project, t.pipe.pipe)
         s = stations(t, t.pipe.span.ground, spacing or kind.spacing)
-        area = areas(t.dig, [t.bottom(v) for v in s.tolist()], uppers_across(dug.world, t, s, kind.upper))
+        area = areas(
+            t.dig, [t.bottom(v) for v in s.tolist()], uppers_across(dug.world, t, s, kind.upper)
+        )
         out[PipeId(key)] = float((np.diff(s) * (area[:-1] + area[1:]) / 2).sum())
     return out
 
@@ -297,14 +359,20 @@ def uppers_across(world: World, t: TrenchFacts, s: Array, upper: Upper) -> list[
             lines.append([None] * len(s))
             continue
         offsets, u, z = tin.sections(at - half * right, at + half * right)
-        lines.append([Line(u[p:q] - half, z[p:q]) for p, q in zip(offsets[:-1].tolist(), offsets[1:].tolist(), strict=True)])
+        lines.append(
+            [
+                Line(u[p:q] - half, z[p:q])
+                for p, q in zip(offsets[:-1].tolist(), offsets[1:].tolist(), strict=True)
+            ]
+        )
     empty = Line(np.array([-half, half]), np.full(2, np.nan))
     return [_upper(g, f, upper, world.stripped) or empty for g, f in zip(*lines, strict=True)]
 
 
 def edges_in_plan(t: TrenchFacts, world: World, spacing: float = 2.5) -> tuple[Array, Array]:
-    """Where the left and the right side of a trench come out of the ground, places (n, 2) in m along it, by sections at a spacing.
-    Where it lies over the ground they are the edges of its bottom.
+    """Where the left and the right side of a trench come out of the ground, places (n, 2) in m
+    along it, by sections at a spacing. Where it lies over the ground they are the edges of its
+    bottom.
     """
     assert t.dig is not None  # noqa: S101 - asked for with one
     s = np.unique(np.append(np.arange(t.begin, t.end, spacing), t.end))
@@ -312,7 +380,11 @@ def edges_in_plan(t: TrenchFacts, world: World, spacing: float = 2.5) -> tuple[A
     for at, upper in zip(s.tolist(), uppers_across(world, t, s, t.dig.upper), strict=True):
         cut = cut_at_section(t.dig, t.bottom(at), upper, ()) if upper.solid else None
         half = t.dig.width / 2
-        for out, x in zip(sides, (-half, half) if cut is None else (cut.outline[0, 0], cut.outline[-1, 0]), strict=True):
+        for out, x in zip(
+            sides,
+            (-half, half) if cut is None else (cut.outline[0, 0], cut.outline[-1, 0]),
+            strict=True,
+        ):
             out.append(float(x))
     span = t.pipe.span
     point, across_ = (np.array([f(v) for v in s.tolist()]) for f in (span.point, span.across))

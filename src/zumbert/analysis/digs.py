@@ -20,7 +20,9 @@ LOW_STEP = 0.25  # m: a trench's plan is made for the bottom at the next level o
 
 
 class Side(NamedTuple):
-    """A strip of one side of a trench in plan: distances out from the axis and heights over the bottom, m; straight between."""
+    """A strip of one side of a trench in plan: distances out from the axis and heights over the
+    bottom, m; straight between.
+    """
 
     out: float
     out_to: float
@@ -37,12 +39,14 @@ class TrenchShape(Struct, frozen=True, kw_only=True):
 
     @property
     def top_of_surround(self) -> float:
-        """Height of the surround's top over the trench bottom, m; of the crown where there is no surround."""
+        """Height of the surround's top over the trench bottom, m; of the crown where there is no
+        surround.
+        """
         return self.size.bedding + self.outside + (self.size.surround or 0.0)
 
     def sides(self, tall: float) -> list[Side]:
-        """The strips beside the bottom, the same left and right, up to a height over the bottom (m); they part at the tops of
-        bedding and surround.
+        """The strips beside the bottom, the same left and right, up to a height over the bottom
+        (m); they part at the tops of bedding and surround.
         """
         row, out, rise, strips = self.size, self.width / 2, self.size.vertical_height, list[Side]()
         marks = (self.size.bedding, self.top_of_surround)
@@ -69,13 +73,16 @@ class TrenchShape(Struct, frozen=True, kw_only=True):
 
 
 class Dig(TrenchShape, frozen=True, kw_only=True):
-    """A trench in plan and section. Equal ones have the same plan, whatever the levels of the pipe."""
+    """A trench in plan and section. Equal ones have the same plan, whatever the levels of the
+    pipe.
+    """
 
     span: Span
     begin: float  # m from the upstream reference point
     end: float  # m
     upper: Upper
-    low: float  # m above datum: no lower than this does the plan hold; -inf where the sides are upright
+    # m above datum: no lower than this does the plan hold; -inf where the sides are upright
+    low: float
     tall: float  # m over the bottom, to which the sides are made at first
 
     @property
@@ -85,19 +92,26 @@ class Dig(TrenchShape, frozen=True, kw_only=True):
 
 
 def is_dug(project: Project, record: Pipe | Structure) -> bool:
-    """Whether a pipe or structure is counted as dug: proposed work, unless the project says otherwise."""
-    return record.status in project.digging.statuses and record.network not in project.digging.left_out
+    """Whether a pipe or structure is counted as dug: proposed work, unless the project says
+    otherwise.
+    """
+    return (
+        record.status in project.digging.statuses and record.network not in project.digging.left_out
+    )
 
 
 def trench_type(project: Project, of: Pipe | Structure) -> TrenchType:
-    """The trench type of a pipe: its own, else that of its network; of a structure that of its network."""
+    """The trench type of a pipe: its own, else that of its network; of a structure that of its
+    network.
+    """
     own = of.trench if isinstance(of, Pipe) else None
     return project.trench_types[own or project.networks[of.network].trench]
 
 
 def pit_sides(project: Project, structure: Structure) -> tuple[float, float | None]:
-    """The pit of a chamber in plan, m: outside of the chamber and working space all round. A diameter and None where it is
-    round, else its length along the chamber's bearing and its width; 0 without a chamber.
+    """The pit of a chamber in plan, m: outside of the chamber and working space all round. A
+    diameter and None where it is round, else its length along the chamber's bearing and its width;
+    0 without a chamber.
     """
     more = 2 * trench_type(project, structure).working_space
     wide, across = chamber_sides(project, structure)
@@ -107,12 +121,16 @@ def pit_sides(project: Project, structure: Structure) -> tuple[float, float | No
 def chamber_sides(project: Project, structure: Structure) -> tuple[float, float | None]:
     """The outside of a chamber in plan, m, as `pit_sides`."""
     kind = project.types[structure.type]
-    return kind.outside, None if kind.across is None or not kind.inside else kind.across + 2 * kind.wall
+    return (
+        kind.outside,
+        None if kind.across is None or not kind.inside else kind.across + 2 * kind.wall,
+    )
 
 
 def trench_reach(facts: Facts, f: PipeFacts, end: End) -> float:
-    """From a structure's reference point to where the trench of a pipe begins, along the pipe, m: the edge of its pit; at a
-    chamber that nobody digs a pit for, the outside of its wall. 0 where trenches run to centres.
+    """From a structure's reference point to where the trench of a pipe begins, along the pipe, m:
+    the edge of its pit; at a chamber that nobody digs a pit for, the outside of its wall. 0 where
+    trenches run to centres.
     """
     p, project = f.pipe, facts.project
     s = project.structures[p.at(end)]
@@ -125,14 +143,17 @@ def trench_reach(facts: Facts, f: PipeFacts, end: End) -> float:
 
 
 def ends_of(facts: Facts, f: PipeFacts) -> tuple[float, float]:
-    """Where the trench of a pipe begins and ends, m; where two pits meet there is none, and both are one place."""
+    """Where the trench of a pipe begins and ends, m; where two pits meet there is none, and both
+    are one place.
+    """
     begin = trench_reach(facts, f, "up")
     return begin, max(begin, f.span.length - trench_reach(facts, f, "down"))
 
 
 def dig_of(facts: Facts, f: PipeFacts, ground: str, deepest: float, top: float) -> Dig | None:
-    """The trench of a pipe that lies in a kind of ground, has a greatest depth to its underside (m) and a highest level of ground
-    over it (m above datum). None where the type has no row for its size, or nothing is dug.
+    """The trench of a pipe that lies in a kind of ground, has a greatest depth to its underside (m)
+    and a highest level of ground over it (m above datum). None where the type has no row for its
+    size, or nothing is dug.
     """
     kind = trench_type(facts.project, f.pipe)
     size = kind.size_for(f.dn, ground)
@@ -147,18 +168,32 @@ def dig_of(facts: Facts, f: PipeFacts, ground: str, deepest: float, top: float) 
         low = floor(bottom / LOW_STEP) * LOW_STEP
         tall = ceil(max(0.5, top - low) / LOW_STEP) * LOW_STEP + LOW_STEP
     return Dig(
-        span=f.span, begin=begin, end=end, width=width, upper=kind.upper, size=size, outside=outside, low=low, tall=tall,
-    )  # fmt: skip
+        span=f.span,
+        begin=begin,
+        end=end,
+        width=width,
+        upper=kind.upper,
+        size=size,
+        outside=outside,
+        low=low,
+        tall=tall,
+    )
 
 
 def bottom_line(f: PipeFacts, bedding: float) -> tuple[float, float]:
-    """The trench bottom at the upstream reference point (m above datum), and its fall (fraction) along the pipe."""
+    """The trench bottom at the upstream reference point (m above datum), and its fall (fraction)
+    along the pipe.
+    """
     slope = f.slope or 0.0
     return f.pipe.invert_up + slope * f.quoted_from - f.wall - bedding, slope
 
 
-def depth_line(f: PipeFacts, upper: Line | None, begin: float, end: float, bedding: float) -> Line | None:
-    """Depth of a trench (m) along its axis: the upper surface less the bottom; None where the upper surface has a gap."""
+def depth_line(
+    f: PipeFacts, upper: Line | None, begin: float, end: float, bedding: float
+) -> Line | None:
+    """Depth of a trench (m) along its axis: the upper surface less the bottom; None where the
+    upper surface has a gap.
+    """
     if upper is None or end - begin <= 1e-9:
         return None
     part = between(upper, begin, end)

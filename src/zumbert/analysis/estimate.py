@@ -12,8 +12,9 @@ from zumbert.geometry.line import Line, cut_at
 
 
 def estimate(facts: Facts, f: PipeFacts) -> float | None:
-    """The excavation (m³) of one pipe's trench as if the ground were level across, from the ground along its axis alone: for
-    values that follow the mouse. Exact where it is level across; None where the upper surface has a gap.
+    """The excavation (m³) of one pipe's trench as if the ground were level across, from the ground
+    along its axis alone: for values that follow the mouse. Exact where it is level across; None
+    where the upper surface has a gap.
     """
     world = World(facts.surfaces, facts.roads, (), facts.project.digging.stripped)
     dig = dig_for(facts, f, world)
@@ -25,7 +26,9 @@ def estimate(facts: Facts, f: PipeFacts) -> float | None:
 
 
 def _area(h: Array, dig: Dig) -> Array:
-    """Level-across section area (m²) at depths H: the width times H, and what the sides add above each of their strips."""
+    """Level-across section area (m²) at depths H: the width times H, and what the sides add
+    above each of their strips.
+    """
     h = np.maximum(h, 0.0)
     out = dig.width * h
     for out_from, out_to, rise, rise_to in dig.sides(float(h.max(initial=0.0)) + 1e-9):
@@ -37,12 +40,17 @@ def _area(h: Array, dig: Dig) -> Array:
 
 
 def integral(depth: Line, dig: Dig) -> float:
-    """Volume (m³) under a depth line of a trench that is level across, exact: between its points, the ground's surface and the
-    heights at which the sides turn the area is a quadratic in distance, and Simpson's rule is exact for it.
+    """Volume (m³) under a depth line of a trench that is level across, exact: between its points,
+    the ground's surface and the heights at which the sides turn the area is a quadratic in
+    distance, and Simpson's rule is exact for it.
     """
     s, h = depth
-    marks = {0.0} | {m for side in dig.sides(float(np.max(h, initial=0.0))) for m in (side.rise, side.rise_to)}
+    marks = {0.0} | {
+        m for side in dig.sides(float(np.max(h, initial=0.0))) for m in (side.rise, side.rise_to)
+    }
     for mark in sorted(marks):
         s, h = cut_at(s, h, mark)
     a, b = h[:-1], h[1:]
-    return float((np.diff(s) / 6 * (_area(a, dig) + 4 * _area((a + b) / 2, dig) + _area(b, dig))).sum())
+    return float(
+        (np.diff(s) / 6 * (_area(a, dig) + 4 * _area((a + b) / 2, dig) + _area(b, dig))).sum()
+    )

@@ -1,4 +1,6 @@
-"""Facts: everything derived from a project. A fact is kept while the records that it comes from are the same objects."""
+"""Facts: everything derived from a project. A fact is kept while the records that it comes from
+are the same objects.
+"""
 
 from operator import eq
 from typing import Any
@@ -52,24 +54,34 @@ class Facts(Struct, frozen=True, kw_only=True, eq=False):
         return self.project.settings.units
 
 
-OF_PIPES = ("pipes", "meetings", "same_pipe", "pipe_flow")  # stages that findings of pipes are made from
+# stages that findings of pipes are made from
+OF_PIPES = ("pipes", "meetings", "same_pipe", "pipe_flow")
 FLOWS_READ = ("pipes", "links", "drains", "project.rain", "project.settings", "project.sizes")
 OF_STRUCTURES = ("structures", "stranded", "rings", "same_structure")
 
 
 def analyse(project: Project, previous: Facts | None = None) -> Facts:
-    """The facts of a project; with the facts of an earlier value, only what changed since is computed anew.
+    """The facts of a project; with the facts of an earlier value, only what changed since is
+    computed anew.
 
     Each fact depends on records alone, so the result is the same with and without `previous`.
     """
     made = derive(STAGES, project, None if previous is None else previous.made)
-    return Facts(project=project, made=made, **{k: v for k, v in made.values.items() if k in Facts.__struct_fields__})
+    return Facts(
+        project=project,
+        made=made,
+        **{k: v for k, v in made.values.items() if k in Facts.__struct_fields__},
+    )
 
 
 def new_since(facts: Facts, old: Facts) -> tuple[list[PipeId], list[StructureId]]:
-    """The pipes and structures whose facts or findings may not be what they were, those gone included."""
+    """The pipes and structures whose facts or findings may not be what they were, those gone
+    included.
+    """
     pipes, structures = (
-        dict.fromkeys(k for name in names for keys in facts.made.changes(name, old.made) for k in keys)
+        dict.fromkeys(
+            k for name in names for keys in facts.made.changes(name, old.made) for k in keys
+        )
         for names in (OF_PIPES, OF_STRUCTURES)
     )
     return list(pipes), list(structures)
@@ -134,47 +146,65 @@ def _third(pipe: Pipe, road_facts: dict[RoadId, RoadFacts]) -> tuple[float, floa
 
 
 def _pipes(now: Derived, keys: list[PipeId]) -> list[PipeFacts]:
-    return pipe_facts(now.project, [now.project.pipes[k] for k in keys], [now["spans"][k] for k in keys])
+    return pipe_facts(
+        now.project, [now.project.pipes[k] for k in keys], [now["spans"][k] for k in keys]
+    )
 
 
 def _structures(now: Derived, keys: list[StructureId]) -> list[StructureFacts]:
     records, stands = now.project.structures, now["places"]
-    return [structure_facts(now.project, records[k], stands[k], now["links"], now["pipes"]) for k in keys]
+    return [
+        structure_facts(now.project, records[k], stands[k], now["links"], now["pipes"])
+        for k in keys
+    ]
 
 
 STAGES = (
-    Stage(name="land", reads=(Read("project.land"),), make=lambda now, old: allowed(now.project.land)),
-    Stage(name="roads", reads=(Read("project.roads"),), make=lambda now, old: roads(now.project, old or {})),
+    Stage(name="land", reads=(Read("project.land"),), make=lambda now,
+          old: allowed(now.project.land)),
+    Stage(name="roads", reads=(Read("project.roads"),), make=lambda now,
+          old: roads(now.project, old or {})),
     Stage(name="surfaces", reads=(Read("project.surfaces"), Read("roads")),
           make=lambda now, old: surfaces(now.project, now["roads"], old)),
-    Stage(name="links", reads=(Read("project.pipes", part=_ends),), make=lambda now, old: links(now.project)),
-    Stage(name="stranded", reads=(Read("links"), Read("project.structures", part=_drain)), world=("project.types",),
+    Stage(name="links", reads=(Read("project.pipes", part=_ends),), make=lambda now,
+          old: links(now.project)),
+    Stage(name="stranded", reads=(Read("links"), Read("project.structures", part=_drain)),
+          world=("project.types",),
           make=lambda now, old: stranded(now.project, now["links"])),
-    Stage(name="places", each="structures", reads=(Read("project.structures"),), world=("roads", "surfaces", "project.types"),
+    Stage(name="places", each="structures", reads=(Read("project.structures"),),
+          world=("roads", "surfaces", "project.types"),
           make=_places, equal=eq),
-    Stage(name="spans", each="pipes", reads=(Read("project.pipes", part=_path), Read("places", via=joined)),
+    Stage(name="spans", each="pipes", reads=(Read("project.pipes", part=_path),
+                                             Read("places", via=joined)),
           world=("roads", "surfaces", "project.types", "project.settings"), make=_spans),
     Stage(name="pipes", each="pipes", reads=(Read("project.pipes"), Read("spans")),
           world=("project.sizes", "project.settings", _bases), make=_pipes),
-    Stage(name="structures", each="structures", reads=(Read("project.structures"), Read("places"), Read("pipes", via=at_ends)),
+    Stage(name="structures", each="structures", reads=(Read("project.structures"), Read("places"),
+                                                       Read("pipes", via=at_ends)),
           world=("project.types", "project.settings"), make=_structures),
     Stage(name="rings", reads=(Read("links"), Read("project.structures", part=_label)),
           make=lambda now, old: rings(now.project, now["links"])),
     Stage(name="same_structure", reads=(Read("project.structures", part=_label),),
           make=lambda now, old: namesakes(now.project.structures)),
-    Stage(name="same_pipe", reads=(Read("project.pipes", part=_label),), make=lambda now, old: namesakes(now.project.pipes)),
-    Stage(name="service_lines", reads=(Read("project.services"),), make=lambda now, old: lines(now.project)),
+    Stage(name="same_pipe", reads=(Read("project.pipes", part=_label),), make=lambda now,
+          old: namesakes(now.project.pipes)),
+    Stage(name="service_lines", reads=(Read("project.services"),), make=lambda now,
+          old: lines(now.project)),
     Stage(name="room", reads=(Read("project.standards"), Read("project.pipes", part=_own_limits)),
           make=lambda now, old: room(now.project)),
     Stage(name="boxes", reads=(Read("pipes"),), make=boxes),
-    Stage(name="meetings", each="pipes", reads=(Read("pipes", via=beside),), world=("service_lines", "room"), make=meetings),
-    Stage(name="areas", reads=(Read("project.areas"), Read("project.area_kinds"), Read("roads"), Read("places")),
+    Stage(name="meetings", each="pipes", reads=(Read("pipes", via=beside),),
+          world=("service_lines", "room"), make=meetings),
+    Stage(name="areas", reads=(Read("project.areas"), Read("project.area_kinds"), Read("roads"),
+                               Read("places")),
           make=lambda now, old: areas(now.project, now["roads"], now["places"], old or {})),
     Stage(name="inflows", reads=(Read("project.structures", part=_inflow),),
-          make=lambda now, old: {k: s.inflow for k, s in now.project.structures.items() if s.inflow}),
+          make=lambda now, old: {k: s.inflow for k, s in now.project.structures.items()
+                                 if s.inflow}),
     Stage(name="drains", reads=(Read("areas"), Read("inflows"), Read("project.rain")),
           make=lambda now, old: drains(now.project, now["areas"], now["inflows"])),
     Stage(name="flows", reads=(Read("project.structures", part=_there), *map(Read, FLOWS_READ)),
           make=lambda now, old: flows(now.project, now["links"], now["pipes"], now["drains"], old)),
-    Stage(name="pipe_flow", reads=(Read("flows"),), make=lambda now, old: now["flows"].pipes if now["flows"] is not None else {}),
+    Stage(name="pipe_flow", reads=(Read("flows"),), make=lambda now, old: now["flows"].pipes
+          if now["flows"] is not None else {}),
 )  # fmt: skip

@@ -1,4 +1,6 @@
-"""Design flow by the rational method, with true travel times; only what an edit reaches is computed anew."""
+"""Design flow by the rational method, with true travel times; only what an edit reaches is
+computed anew.
+"""
 
 from collections.abc import Callable, Iterable, Mapping
 from heapq import heapify, heappop, heappush
@@ -67,7 +69,9 @@ class NodeFlow(Struct, frozen=True):
 
 
 class Drains(Struct, frozen=True):
-    """What drains to a structure directly: its areas' CA (m²) by their times of entry (min), the shortest first; fixed inflow."""
+    """What drains to a structure directly: its areas' CA (m²) by their times of entry (min), the
+    shortest first; fixed inflow.
+    """
 
     own: tuple[tuple[float, float], ...] = ()
     inflow: float = 0.0  # m³/s
@@ -89,12 +93,16 @@ class Flows(Struct, frozen=True, kw_only=True, eq=False):
 
 
 QUARTER = pi / 4
-WEAK = 1e-6  # of the full-bore flow: with less, t - sin t loses digits, and the careful way is taken
+WEAK = (
+    1e-6  # of the full-bore flow: with less, t - sin t loses digits, and the careful way is taken
+)
 NOTHING = Drains()
 NO_NODE = NodeFlow(0.0, 0.0, 0.0, 0.0, 0.0, False)
 
 
-def drains(project: Project, areas: Mapping[AreaId, AreaFacts], inflows: Mapping[StructureId, float]) -> dict[StructureId, Drains]:
+def drains(
+    project: Project, areas: Mapping[AreaId, AreaFacts], inflows: Mapping[StructureId, float]
+) -> dict[StructureId, Drains]:
     """What drains to each structure directly."""
     usual = (project.rain or Rain()).entry
     own: dict[StructureId, dict[float, float]] = {}
@@ -103,22 +111,38 @@ def drains(project: Project, areas: Mapping[AreaId, AreaFacts], inflows: Mapping
             times = own.setdefault(f.area.structure, {})
             entry = usual if f.entry is None else f.entry
             times[entry] = times.get(entry, 0.0) + f.ca
-    return {k: Drains(tuple(sorted(own.get(k, {}).items())), inflows.get(k, 0.0)) for k in {**own, **inflows}}
+    return {
+        k: Drains(tuple(sorted(own.get(k, {}).items())), inflows.get(k, 0.0))
+        for k in {**own, **inflows}
+    }
 
 
 def flows(
-    project: Project, links: Links, facts: Mapping[PipeId, PipeFacts], own: dict[StructureId, Drains], old: Flows | None
+    project: Project,
+    links: Links,
+    facts: Mapping[PipeId, PipeFacts],
+    own: dict[StructureId, Drains],
+    old: Flows | None,
 ) -> Flows | None:
-    """The design flows of a project from what drains to its structures directly; None where nothing drains to any structure.
+    """The design flows of a project from what drains to its structures directly; None where nothing
+    drains to any structure.
 
-    With the flows of an earlier value only what lies down from a change is computed anew; the result is the same.
+    With the flows of an earlier value only what lies down from a change is computed anew; the
+    result is the same.
     """
     if not own:
         return None
     world = (project.rain, project.settings.formula, project.settings.travel, project.sizes)
-    if old is not None and any(a is not b and a != b for a, b in zip(world, old.made_from, strict=True)):
+    if old is not None and any(
+        a is not b and a != b for a, b in zip(world, old.made_from, strict=True)
+    ):
         old = None
-    if old is None or old.links is not links or _came_or_went(project, old) or _alive_changed(project, old, facts):
+    if (
+        old is None
+        or old.links is not links
+        or _came_or_went(project, old)
+        or _alive_changed(project, old, facts)
+    ):
         order, looped = _order(project, links)
         shares = _shares(project, links)
     else:
@@ -129,9 +153,17 @@ def flows(
     else:
         run.some(old)
     return Flows(
-        pipes=run.pipes, nodes=run.nodes, looped=looped, order=order, catches=own, facts=facts, made_from=world, links=links,
-        structures=project.structures, shares=shares,
-    )  # fmt: skip
+        pipes=run.pipes,
+        nodes=run.nodes,
+        looped=looped,
+        order=order,
+        catches=own,
+        facts=facts,
+        made_from=world,
+        links=links,
+        structures=project.structures,
+        shares=shares,
+    )
 
 
 def _alive(pipe: Pipe) -> bool:
@@ -140,18 +172,26 @@ def _alive(pipe: Pipe) -> bool:
 
 def _came_or_went(project: Project, old: Flows) -> bool:
     """Whether there are other structures than before: one without pipes is in no link."""
-    return project.structures is not old.structures and project.structures.keys() != old.structures.keys()
+    return (
+        project.structures is not old.structures
+        and project.structures.keys() != old.structures.keys()
+    )
 
 
 def _alive_changed(project: Project, old: Flows, facts: Mapping[PipeId, PipeFacts]) -> bool:
     """Whether a pipe was abandoned, or taken into use again."""
     new, gone = changed(old.facts, facts)
-    return bool(gone) or any(k not in old.facts or _alive(old.facts[k].pipe) != _alive(facts[k].pipe) for k in new)
+    return bool(gone) or any(
+        k not in old.facts or _alive(old.facts[k].pipe) != _alive(facts[k].pipe) for k in new
+    )
 
 
 def _order(project: Project, links: Links) -> tuple[dict[StructureId, int], frozenset[PipeId]]:
     """Structures from the heads down, and the pipes that lie in a ring or down from one."""
-    waits = {k: sum(_alive(project.pipes[p]) for p in links.inlets.get(k, ())) for k in project.structures}
+    waits = {
+        k: sum(_alive(project.pipes[p]) for p in links.inlets.get(k, ()))
+        for k in project.structures
+    }
     ready = [k for k, n in waits.items() if not n]
     order: dict[StructureId, int] = {}
     while ready:
@@ -176,9 +216,15 @@ def _shares(project: Project, links: Links) -> dict[PipeId, float]:
     return out
 
 
-def _reshared(project: Project, links: Links, facts: Mapping[PipeId, PipeFacts], old: Flows) -> dict[PipeId, float]:
+def _reshared(
+    project: Project, links: Links, facts: Mapping[PipeId, PipeFacts], old: Flows
+) -> dict[PipeId, float]:
     """Shares where an invert or a share of one of several outlets changed."""
-    touched = {facts[k].pipe.up for k in changed(old.facts, facts)[0] if len(links.outlets.get(facts[k].pipe.up, ())) > 1}
+    touched = {
+        facts[k].pipe.up
+        for k in changed(old.facts, facts)[0]
+        if len(links.outlets.get(facts[k].pipe.up, ())) > 1
+    }
     if not touched:
         return old.shares
     out = old.shares.copy()
@@ -188,7 +234,8 @@ def _reshared(project: Project, links: Links, facts: Mapping[PipeId, PipeFacts],
 
 
 def shares_at(project: Project, links: Links, at: StructureId) -> dict[PipeId, float]:
-    """How what leaves a structure is shared among its outlets in use: as they say, the rest to the lowest that says nothing.
+    """How what leaves a structure is shared among its outlets in use: as they say, the rest to the
+    lowest that says nothing.
 
     Shares that add up to more than 1, or to less where all say something, are scaled to 1.
     """
@@ -208,15 +255,23 @@ class _Run:
     """One pass from the heads down, over all structures or over those that a change reaches."""
 
     def __init__(
-        self, project: Project, links: Links, facts: Mapping[PipeId, PipeFacts], own: Mapping[StructureId, Drains],
-        order: dict[StructureId, int], looped: frozenset[PipeId], shares: Mapping[PipeId, float],
-    ) -> None:  # fmt: skip
+        self,
+        project: Project,
+        links: Links,
+        facts: Mapping[PipeId, PipeFacts],
+        own: Mapping[StructureId, Drains],
+        order: dict[StructureId, int],
+        looped: frozenset[PipeId],
+        shares: Mapping[PipeId, float],
+    ) -> None:
         self.project, self.links, self.facts, self.own = project, links, facts, own
         self.order, self.looped, self.shares = order, looped, shares
         self.formula = project.settings.formula
         self.roughs: dict[object, Roughness] = {}
         self.plain, self.by_full = self.formula == "manning", project.settings.travel == "full"
-        self.by_duration: Callable[[float], float] | None = None if project.rain is None else intensities(project.rain)
+        self.by_duration: Callable[[float], float] | None = (
+            None if project.rain is None else intensities(project.rain)
+        )
         self.pipes: dict[PipeId, PipeFlow] = {}
         self.nodes: dict[StructureId, NodeFlow] = {}
 
@@ -229,8 +284,14 @@ class _Run:
                     self.pipes[p] = self.pipe(p, node)
 
     def some(self, old: Flows) -> None:
-        """Structures where something came or changed, and from there down while anything is not what it was."""
-        self.pipes = {k: f for k, f in old.pipes.items() if k in self.facts and k in self.shares and k not in self.looped}
+        """Structures where something came or changed, and from there down while anything is not
+        what it was.
+        """
+        self.pipes = {
+            k: f
+            for k, f in old.pipes.items()
+            if k in self.facts and k in self.shares and k not in self.looped
+        }
         self.nodes = {k: n for k, n in old.nodes.items() if k in self.order}
         stale = set(self._touched(old))
         todo = [(self.order[s], s) for s in stale if s in self.order]
@@ -274,10 +335,14 @@ class _Run:
                 yield s
         yield from (s for s in self.order if s not in old.nodes)
         if old.shares is not self.shares:
-            yield from (self.facts[p].pipe.up for p, v in self.shares.items() if old.shares.get(p) != v)
+            yield from (
+                self.facts[p].pipe.up for p, v in self.shares.items() if old.shares.get(p) != v
+            )
 
     def node(self, s: StructureId) -> NodeFlow:
-        """What comes together at a structure: the whole by the longest time, or a part by a shorter one where that gives more."""
+        """What comes together at a structure: the whole by the longest time, or a part by a
+        shorter one where that gives more.
+        """
         catch = self.own.get(s, NOTHING)
         times = list(catch.own)
         passed, most = catch.inflow, 0.0
@@ -322,7 +387,9 @@ class _Run:
         return found
 
     def pipe(self, p: PipeId, node: NodeFlow, before: PipeFlow | None = None) -> PipeFlow:
-        """The flow of a pipe from what comes together at its upper end; `before` is its flow while it was the same pipe."""
+        """The flow of a pipe from what comes together at its upper end; `before` is its flow
+        while it was the same pipe.
+        """
         f, share = self.facts[p], self.shares[p]
         slope = f.slope if f.slope is not None and f.slope > 1e-12 else 0.0
         rough = None
@@ -342,8 +409,21 @@ class _Run:
             rough = rough if rough is not None else self._rough(f.pipe)
             depth, velocity = round_flow(self.formula, f.inside, slope, rough, flow, full)
         pace = full if self.by_full else velocity
-        long = f.span.length if f.span.length == f.span.length else 0.0  # an end beyond its road has no place
+        long = (
+            f.span.length if f.span.length == f.span.length else 0.0
+        )  # an end beyond its road has no place
         travel = long / (60 * pace) if pace > 0 else 0.0
         return PipeFlow(
-            node.ca * share, node.tc, node.intensity, rain, passed, node.part, share, full, capacity, depth, velocity, travel
+            node.ca * share,
+            node.tc,
+            node.intensity,
+            rain,
+            passed,
+            node.part,
+            share,
+            full,
+            capacity,
+            depth,
+            velocity,
+            travel,
         )

@@ -1,4 +1,6 @@
-"""Kinds of ground beside and under roads: carriageway, verge and field, as the road strips have them."""
+"""Kinds of ground beside and under roads: carriageway, verge and field, as the road strips have
+them.
+"""
 
 from collections.abc import Mapping
 
@@ -13,7 +15,9 @@ KINDS = ("carriageway", "verge", "field")
 
 
 def kinds_at(roads: Mapping[RoadId, RoadFacts], x: ArrayLike, y: ArrayLike) -> np.ndarray:
-    """The numbers of the kinds of ground at points. Where strips overlap a carriageway counts before a verge."""
+    """The numbers of the kinds of ground at points. Where strips overlap a carriageway counts
+    before a verge.
+    """
     px, py = np.asarray(x, float), np.asarray(y, float)
     best = np.full(px.shape, len(KINDS) - 1)
     for r in roads.values():

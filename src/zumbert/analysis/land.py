@@ -29,10 +29,11 @@ def allowed(land: Mapping[LandId, Land]) -> Any:
 
 
 def outside(whole: Any, span: Span) -> list[Stretch]:
-    """The stretches (m from the upstream reference point) of a pipe's axis outside the land, wall to wall.
+    """The stretches (m from the upstream reference point) of a pipe's axis outside the land, wall
+    to wall.
 
-    `whole` is what `allowed` gives; empty where that is None, and where the pipe stands nowhere. Straight pipes exactly;
-    a curved one along chords that leave its arc by 5 mm at most.
+    `whole` is what `allowed` gives; empty where that is None, and where the pipe stands nowhere.
+    Straight pipes exactly; a curved one along chords that leave its arc by 5 mm at most.
     """
     a, b = span.reach_up, span.length - span.reach_down
     if whole is None or span.up.x is None or span.down.x is None or b - a <= SHORT:
@@ -58,7 +59,9 @@ def _beyond(whole: Any, xy: Array, at: Array) -> list[Stretch]:
         for part in shapely.get_parts(shapely.difference(shapely.LineString(xy[i : i + 2]), whole)):
             if part.is_empty:
                 continue
-            ends = sorted(float(np.hypot(*(np.array(p) - xy[i]))) for p in (part.coords[0], part.coords[-1]))
+            ends = sorted(
+                float(np.hypot(*(np.array(p) - xy[i]))) for p in (part.coords[0], part.coords[-1])
+            )
             lo, hi = (float(at[i]) + e * grow for e in ends)
             if out and lo - out[-1][1] <= SHORT:
                 out[-1] = (out[-1][0], hi)
@@ -68,7 +71,9 @@ def _beyond(whole: Any, xy: Array, at: Array) -> list[Stretch]:
 
 
 def stands_outside(whole: Any, place: PlaceFacts) -> float:
-    """How far (m) a structure's reference point stands outside the land; 0 inside, or where no land is drawn."""
+    """How far (m) a structure's reference point stands outside the land; 0 inside, or where no
+    land is drawn.
+    """
     if whole is None or place.x is None:
         return 0.0
     import shapely

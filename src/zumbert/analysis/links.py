@@ -32,7 +32,9 @@ def links(project: Project) -> Links:
     for pipe in project.pipes.values():
         out.setdefault(pipe.up, []).append(pipe.id)
         into.setdefault(pipe.down, []).append(pipe.id)
-    return Links(inlets={k: tuple(v) for k, v in into.items()}, outlets={k: tuple(v) for k, v in out.items()})
+    return Links(
+        inlets={k: tuple(v) for k, v in into.items()}, outlets={k: tuple(v) for k, v in out.items()}
+    )
 
 
 def upstream(project: Project, links: Links, start: StructureId) -> set[StructureId]:
@@ -45,7 +47,9 @@ def downstream(project: Project, links: Links, start: StructureId) -> set[Struct
     return _reached(start, lambda s: [project.pipes[p].down for p in links.outlets.get(s, ())])
 
 
-def _reached(start: StructureId, beyond: Callable[[StructureId], list[StructureId]]) -> set[StructureId]:
+def _reached(
+    start: StructureId, beyond: Callable[[StructureId], list[StructureId]]
+) -> set[StructureId]:
     seen, todo = {start}, [start]
     while todo:
         new = [s for s in beyond(todo.pop()) if s not in seen]
@@ -55,15 +59,18 @@ def _reached(start: StructureId, beyond: Callable[[StructureId], list[StructureI
 
 
 def stranded(project: Project, links: Links) -> dict[StructureId, int]:
-    """The structures at which water stops before any outfall or headwall, each with the number of structures that drain there,
-    itself included.
+    """The structures at which water stops before any outfall or headwall, each with the number of
+    structures that drain there, itself included.
 
-    The place is the last structure of each such branch; in a ring without a way out, its first by label.
-    Each stranded structure is counted at each place that it drains to. Empty where all is well.
+    The place is the last structure of each such branch; in a ring without a way out, its first by
+    label. Each stranded structure is counted at each place that it drains to. Empty where all is
+    well.
     """
     reached: set[StructureId] = set()
     for structure in project.structures.values():
-        if structure.id not in reached and (structure.outfall or project.types[structure.type].kind in ENDS):
+        if structure.id not in reached and (
+            structure.outfall or project.types[structure.type].kind in ENDS
+        ):
             reached |= upstream(project, links, structure.id)
     lost = [s for s in project.structures.values() if s.id not in reached]
     stops = {s.id: upstream(project, links, s.id) for s in lost if not links.outlets.get(s.id)}
@@ -76,18 +83,27 @@ def stranded(project: Project, links: Links) -> dict[StructureId, int]:
 
 
 def rings(project: Project, links: Links) -> dict[StructureId, int]:
-    """The rings that water runs round in, each at its first structure by label, with the number of its structures.
+    """The rings that water runs round in, each at its first structure by label, with the number of
+    its structures.
 
-    A ring is a set of structures that all drain to each other; a pipe from a structure to itself is one too.
+    A ring is a set of structures that all drain to each other; a pipe from a structure to itself is
+    one too.
     """
     left = {s for s in project.structures if s in links.inlets and s in links.outlets}
     todo = list(left)
     while todo:  # what has no way in or no way out among the rest lies on no ring
         s = todo.pop()
         ways = (links.inlets.get(s, ()), "up"), (links.outlets.get(s, ()), "down")
-        if s in left and any(not any(getattr(project.pipes[p], end) in left for p in pipes) for pipes, end in ways):
+        if s in left and any(
+            not any(getattr(project.pipes[p], end) in left for p in pipes) for pipes, end in ways
+        ):
             left.discard(s)
-            todo += [v for p in links.at(s) for v in (project.pipes[p].up, project.pipes[p].down) if v in left]
+            todo += [
+                v
+                for p in links.at(s)
+                for v in (project.pipes[p].up, project.pipes[p].down)
+                if v in left
+            ]
     out: dict[StructureId, int] = {}
     told: set[StructureId] = set()
     for s in sorted(left, key=lambda s: (project.structures[s].label, s)):
@@ -100,7 +116,9 @@ def rings(project: Project, links: Links) -> dict[StructureId, int]:
 
 
 def namesakes(records: Mapping[K, Structure] | Mapping[K, Pipe]) -> dict[K, K]:
-    """Structures, or pipes, whose label another had before them, each with the first that has it."""
+    """Structures, or pipes, whose label another had before them, each with the first that has
+    it.
+    """
     first: dict[str, K] = {}
     return {k: first[r.label] for k, r in records.items() if first.setdefault(r.label, k) != k}
 

@@ -1,4 +1,6 @@
-"""Where pipes come near to services and to each other in space: the pairs with less room than is asked for."""
+"""Where pipes come near to services and to each other in space: the pairs with less room than is
+asked for.
+"""
 
 from collections.abc import Iterable, Sequence
 from itertools import chain
@@ -31,7 +33,9 @@ class Meeting(NamedTuple):
 
 
 class Axis(Struct, frozen=True, eq=False):
-    """The axis of a pipe, wall to wall: pieces (n, 2, 3) in m, where they end along the pipe, and what it joins."""
+    """The axis of a pipe, wall to wall: pieces (n, 2, 3) in m, where they end along the pipe,
+    and what it joins.
+    """
 
     pieces: Array
     along: Array  # m, n + 1 of them
@@ -46,7 +50,9 @@ class Axis(Struct, frozen=True, eq=False):
 
 
 class Lines(Struct, frozen=True, eq=False):
-    """The pieces of all services whose levels are known, with their boxes as far as room is asked for."""
+    """The pieces of all services whose levels are known, with their boxes as far as room is
+    asked for.
+    """
 
     owner: list[str]
     pieces: Array  # (n, 2, 3)
@@ -75,15 +81,21 @@ class Boxes(Struct, frozen=True, eq=False):
 
 
 def axes(pipes: Sequence[PipeFacts]) -> list[Axis | None]:
-    """The axes of pipes; None for one that is abandoned, or has no place or no length. All straight ones are made together."""
+    """The axes of pipes; None for one that is abandoned, or has no place or no length. All
+    straight ones are made together.
+    """
     a = np.array([f.span.reach_up for f in pipes])
     b = np.array([f.span.length - f.span.reach_down for f in pipes])
     long = np.array([f.span.length for f in pipes])
-    ends = np.array([(f.span.up.x, f.span.up.y, f.span.down.x, f.span.down.y) for f in pipes], float).reshape(-1, 2, 2)
+    ends = np.array(
+        [(f.span.up.x, f.span.up.y, f.span.down.x, f.span.down.y) for f in pipes], float
+    ).reshape(-1, 2, 2)
     none = b <= a
     a, b = np.where(none, 0.0, a), np.where(none, long, b)
     slope = np.array([f.slope or 0.0 for f in pipes])
-    start = np.array([f.pipe.invert_up + f.inside / 2 for f in pipes]) + slope * np.array([f.quoted_from for f in pipes])
+    start = np.array([f.pipe.invert_up + f.inside / 2 for f in pipes]) + slope * np.array(
+        [f.quoted_from for f in pipes]
+    )
     s = np.column_stack([a, b])
     share = np.divide(s, long[:, None], out=np.zeros_like(s), where=long[:, None] > 0)
     xy = ends[:, :1] + share[..., None] * (ends[:, 1:] - ends[:, :1])
@@ -97,7 +109,9 @@ def axes(pipes: Sequence[PipeFacts]) -> list[Axis | None]:
         pieces, along = places[i : i + 1], s[i]
         if f.span.arc is not None:
             pieces = axis(f)
-            along = np.array([a[i], *(v for v in f.span.chords().tolist() if a[i] < v < b[i]), b[i]])
+            along = np.array(
+                [a[i], *(v for v in f.span.chords().tolist() if a[i] < v < b[i]), b[i]]
+            )
         out.append(Axis(pieces, along, f.inside / 2 + f.wall, (f.pipe.up, f.pipe.down)))
     return out
 
@@ -136,7 +150,9 @@ def lines(project: Project) -> Lines:
 
 
 def boxes(now: "Derived", old: Boxes | None) -> Boxes:
-    """The axes and boxes of all pipes that have one; those that changed are put into a copy of the former ones."""
+    """The axes and boxes of all pipes that have one; those that changed are put into a copy of
+    the former ones.
+    """
     facts: dict[PipeId, PipeFacts] = now["pipes"]
     fresh, gone = now.changed("pipes")
     if old is None or gone or len(fresh) > len(facts) / 2:
@@ -151,7 +167,11 @@ def boxes(now: "Derived", old: Boxes | None) -> Boxes:
         keys = keys + new
         row = {**row, **{k: i for i, k in enumerate(new, len(old.keys))}}
         every += [there[k] for k in new]
-    at = np.asfortranarray(np.concatenate([old.at, np.empty((len(new), 6))])) if new else old.at.copy(order="F")
+    at = (
+        np.asfortranarray(np.concatenate([old.at, np.empty((len(new), 6))]))
+        if new
+        else old.at.copy(order="F")
+    )
     at[[row[k] for k in there]] = _boxes(list(there.values()))
     for k, a in there.items():
         every[row[k]] = a
@@ -161,7 +181,9 @@ def boxes(now: "Derived", old: Boxes | None) -> Boxes:
 def _all_boxes(made: dict[PipeId, Axis | None]) -> Boxes:
     known = {k: a for k, a in made.items() if a is not None}
     every = list(known.values())
-    return Boxes(list(known), {k: i for i, k in enumerate(known)}, every, np.asfortranarray(_boxes(every)))
+    return Boxes(
+        list(known), {k: i for i, k in enumerate(known)}, every, np.asfortranarray(_boxes(every))
+    )
 
 
 def beside(now: "Derived", before: "Derived", keys: Iterable[PipeId]) -> Iterable[PipeId]:
@@ -169,7 +191,9 @@ def beside(now: "Derived", before: "Derived", keys: Iterable[PipeId]) -> Iterabl
     keys = list(keys)
     out = dict.fromkeys(keys)
     for k in keys:
-        out |= dict.fromkeys(PipeId(m.other) for m in before["meetings"].get(k, ()) if not m.service)
+        out |= dict.fromkeys(
+            PipeId(m.other) for m in before["meetings"].get(k, ()) if not m.service
+        )
     there: Boxes = now["boxes"]
     rows = np.array([there.row[k] for k in keys if k in there.row], np.int64)
     if rows.size > FEW:
@@ -189,19 +213,26 @@ def meetings(now: "Derived", keys: Sequence[PipeId]) -> list[tuple[Meeting, ...]
         some = Some(there, rows, now["room"])
         _of_services(now["service_lines"], some, out)
         _of_pipes(some, out)
-    return [tuple(sorted(out[k], key=lambda m: (m.clear, m.other))) if k in out else None for k in keys]
+    return [
+        tuple(sorted(out[k], key=lambda m: (m.clear, m.other))) if k in out else None for k in keys
+    ]
 
 
 def room(project: Project) -> float:
     """The most clearance (m) that a standard asks for between pipes, or a pipe for itself."""
     limits = [s.clearance_min for s in project.standards.values()]
-    own = [o.value or 0.0 for p in project.pipes.values() for o in p.limits if o.rule == "clearance"]
-    return max((max(v for _, v in x) if isinstance(x, tuple) else x for x in (*limits, *own)), default=0.0)
+    own = [
+        o.value or 0.0 for p in project.pipes.values() for o in p.limits if o.rule == "clearance"
+    ]
+    return max(
+        (max(v for _, v in x) if isinstance(x, tuple) else x for x in (*limits, *own)), default=0.0
+    )
 
 
 def plan_pairs(made: "Derived") -> list[tuple[PipeId, str, bool]]:
-    """Pipes and the services or pipes whose boxes in plan meet theirs: id, id of the other, whether that is a service. Of two pipes
-    the one that was made first comes first; those that a structure joins are left out.
+    """Pipes and the services or pipes whose boxes in plan meet theirs: id, id of the other, whether
+    that is a service. Of two pipes the one that was made first comes first; those that a structure
+    joins are left out.
     """
     there, room = made["boxes"], made["room"]
     if not there.keys:
@@ -263,7 +294,10 @@ def _of_pipes(some: Some, out: dict[PipeId, list[Meeting]]) -> None:
     if not len(i):
         return
     ends = {k: boxes.of(k).joins for k in {boxes.keys[n] for n in np.concatenate([i, j]).tolist()}}
-    apart = [set(ends[boxes.keys[m]]).isdisjoint(ends[boxes.keys[n]]) for m, n in zip(i.tolist(), j.tolist(), strict=True)]
+    apart = [
+        set(ends[boxes.keys[m]]).isdisjoint(ends[boxes.keys[n]])
+        for m, n in zip(i.tolist(), j.tolist(), strict=True)
+    ]
     i, j = i[apart], j[apart]
     if not len(i):
         return
@@ -288,7 +322,9 @@ def _of_pipes(some: Some, out: dict[PipeId, list[Meeting]]) -> None:
 
 
 def _pairs(some: Some) -> tuple[Any, Any]:
-    """Rows whose boxes come within the room of those of some rows, each pair with the row asked for first."""
+    """Rows whose boxes come within the room of those of some rows, each pair with the row asked
+    for first.
+    """
     at, rows = some.boxes.at, some.rows
     if some.plan is None:
         i, j = _near(some.wide, at)
@@ -303,7 +339,9 @@ def _pairs(some: Some) -> tuple[Any, Any]:
 
 
 def _near(few: Array, many: Array) -> tuple[Any, Any]:
-    """Pairs of boxes that meet; a few against many. Those beside all of the few together are left out first, an axis at a time."""
+    """Pairs of boxes that meet; a few against many. Those beside all of the few together are
+    left out first, an axis at a time.
+    """
     if not len(few):
         return np.zeros(0, np.int64), np.zeros(0, np.int64)
     low, high = few[:, :3].min(axis=0), few[:, 3:].max(axis=0)
@@ -340,7 +378,9 @@ def _pieces(of: Sequence[Axis]) -> tuple[Array, Any, Any]:
 
 
 def _spread(first: Any, count: Any) -> tuple[Any, Any]:
-    """The numbers from each first on, so many as are counted, and which of the rows each comes from."""
+    """The numbers from each first on, so many as are counted, and which of the rows each comes
+    from.
+    """
     row = np.repeat(np.arange(len(count)), count)
     return np.arange(len(row)) - np.repeat(np.cumsum(count) - count, count) + first[row], row
 

@@ -16,11 +16,13 @@ class PathStep(NamedTuple):
 
 
 def shortest(facts: Facts, a: StructureId, b: StructureId) -> list[PathStep] | None:
-    """The shortest way from A to B by plan length, whatever the flow directions; None where there is none, or they are
-    one; of two as short the one whose structures come first by label.
+    """The shortest way from A to B by plan length, whatever the flow directions; None where there
+    is none, or they are one; of two as short the one whose structures come first by label.
     """
     project = facts.project
-    best: dict[StructureId, tuple[float, PathStep | None, StructureId | None]] = {a: (0.0, None, None)}
+    best: dict[StructureId, tuple[float, PathStep | None, StructureId | None]] = {
+        a: (0.0, None, None)
+    }
     queue: list[tuple[float, str, StructureId]] = [(0.0, "", a)]
     done: set[StructureId] = set()
     while queue:

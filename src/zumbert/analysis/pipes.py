@@ -13,7 +13,9 @@ from zumbert.model.project import LengthBasis, Project, inside_and_wall, invert_
 
 
 class PipeFacts(Struct, frozen=True, kw_only=True, eq=False):
-    """Everything derived for a pipe. Distances (m) run along the plan path from the upstream reference point."""
+    """Everything derived for a pipe. Distances (m) run along the plan path from the upstream
+    reference point.
+    """
 
     pipe: Pipe
     span: Span
@@ -42,7 +44,11 @@ class PipeFacts(Struct, frozen=True, kw_only=True, eq=False):
     def length(self, basis: LengthBasis) -> float:
         """One of the four lengths, m; a pipe without a barrel has wall lengths of 0."""
         plan = self.span.length if basis.startswith("centre") else max(0.0, self.span.wall)
-        return plan if basis.endswith("plan") or not plan else hypot(plan, self.pipe.invert_up - self.pipe.invert_down)
+        return (
+            plan
+            if basis.endswith("plan") or not plan
+            else hypot(plan, self.pipe.invert_up - self.pipe.invert_down)
+        )
 
 
 def pipe_facts(project: Project, pipes: Sequence[Pipe], spans: Sequence[Span]) -> list[PipeFacts]:
@@ -59,16 +65,29 @@ def _without_cover(project: Project, pipe: Pipe, span: Span) -> PipeFacts:
     inside, wall = inside_and_wall(project, pipe)
     basis = max(0.0, span.wall) if walls else span.length
     return PipeFacts(
-        pipe=pipe, span=span, inside=inside, wall=wall, dn=nominal(project, pipe),
-        quoted_from=span.reach_up if walls else 0.0, basis=basis,
-        slope=(pipe.invert_up - pipe.invert_down) / basis if basis > 1e-9 else None, cover=None,
-    )  # fmt: skip
+        pipe=pipe,
+        span=span,
+        inside=inside,
+        wall=wall,
+        dn=nominal(project, pipe),
+        quoted_from=span.reach_up if walls else 0.0,
+        basis=basis,
+        slope=(pipe.invert_up - pipe.invert_down) / basis if basis > 1e-9 else None,
+        cover=None,
+    )
 
 
 def _with_cover(f: PipeFacts, cover: Cover | None) -> PipeFacts:
     if cover is None:
         return f
     return PipeFacts(
-        pipe=f.pipe, span=f.span, inside=f.inside, wall=f.wall, dn=f.dn,
-        quoted_from=f.quoted_from, basis=f.basis, slope=f.slope, cover=cover,
-    )  # fmt: skip
+        pipe=f.pipe,
+        span=f.span,
+        inside=f.inside,
+        wall=f.wall,
+        dn=f.dn,
+        quoted_from=f.quoted_from,
+        basis=f.basis,
+        slope=f.slope,
+        cover=cover,
+    )

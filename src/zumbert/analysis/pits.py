@@ -1,4 +1,6 @@
-"""Pits at chambers: outside plan size and working space all round, down to the underside of the base, each once."""
+"""Pits at chambers: outside plan size and working space all round, down to the underside of the
+base, each once.
+"""
 
 from collections.abc import Sequence
 from math import pi
@@ -30,7 +32,9 @@ class PitPlan(NamedTuple):
 
 
 class PitFacts(Struct, frozen=True, kw_only=True, eq=False):
-    """The pit of one structure, counted once. m³; None where its depth or its upper surface is not known."""
+    """The pit of one structure, counted once. m³; None where its depth or its upper surface is
+    not known.
+    """
 
     structure: StructureFacts
     plan: PitPlan
@@ -55,7 +59,9 @@ class PitFacts(Struct, frozen=True, kw_only=True, eq=False):
 
 
 def pit_plan(facts: Facts, world: World, keys: Sequence[StructureId]) -> list[PitPlan | None]:
-    """The pits of structures in plan; None for one without a chamber or a place, or that is not dug."""
+    """The pits of structures in plan; None for one without a chamber or a place, or that is not
+    dug.
+    """
     project = facts.project
     out: dict[StructureId, PitPlan] = {}
     by_upper: dict[Upper, list[StructureId]] = {}
@@ -64,8 +70,16 @@ def pit_plan(facts: Facts, world: World, keys: Sequence[StructureId]) -> list[Pi
         if project.types[s.type].inside and place.x is not None and is_dug(project, s):
             by_upper.setdefault(trench_type(project, s).upper, []).append(k)
     for upper, mine in by_upper.items():
-        sides = [(pit_sides(project, project.structures[k]), chamber_sides(project, project.structures[k])) for k in mine]
-        outlines = [[_outline(facts, k, s[i]) for k, s in zip(mine, sides, strict=True)] for i in (0, 1)]
+        sides = [
+            (
+                pit_sides(project, project.structures[k]),
+                chamber_sides(project, project.structures[k]),
+            )
+            for k in mine
+        ]
+        outlines = [
+            [_outline(facts, k, s[i]) for k, s in zip(mine, sides, strict=True)] for i in (0, 1)
+        ]
         plots = pit_plots(world, upper, [*outlines[0], *outlines[1]])
         for i, k in enumerate(mine):
             out[k] = PitPlan(sides[i][0], outlines[0][i], plots[i], plots[i + len(mine)])
@@ -77,50 +91,82 @@ def _outline(facts: Facts, key: StructureId, sides: tuple[float, float | None]) 
     return pit_outline(place.x or 0.0, place.y or 0.0, sides, place.bearing)
 
 
-def pits_of(facts: Facts, structures: Sequence[StructureFacts], plans: Sequence[PitPlan | None]) -> list[PitFacts | None]:
-    """The pits of structures on their own ground, exact on the triangles of that; computed together."""
+def pits_of(
+    facts: Facts, structures: Sequence[StructureFacts], plans: Sequence[PitPlan | None]
+) -> list[PitFacts | None]:
+    """The pits of structures on their own ground, exact on the triangles of that; computed
+    together.
+    """
     project = facts.project
     out: list[PitFacts | None] = [None] * len(structures)
     known: list[tuple[int, StructureFacts, PitPlan, float]] = []
     for i, (f, plan) in enumerate(zip(structures, plans, strict=True)):
         if plan is None:
             continue
-        bottom = None if f.sump_level is None else f.sump_level - base_thickness(project, f.structure)
+        bottom = (
+            None if f.sump_level is None else f.sump_level - base_thickness(project, f.structure)
+        )
         if bottom is None or not plan.pit.whole:
             words = "no pipe, so no depth" if bottom is None else NO_GROUND
             out[i] = PitFacts(structure=f, plan=plan, bottom=bottom, excavation=None, misfit=words)
         else:
             known.append((i, f, plan, bottom))
     if known:
-        made = _measured(facts, [f for _, f, _, _ in known], [p for _, _, p, _ in known], [b for *_, b in known])
+        made = _measured(
+            facts, [f for _, f, _, _ in known], [p for _, _, p, _ in known], [b for *_, b in known]
+        )
         for (i, *_), pit in zip(known, made, strict=True):
             out[i] = pit
     return out
 
 
-def _measured(facts: Facts, structures: list[StructureFacts], plans: list[PitPlan], bottoms: list[float]) -> list[PitFacts]:
+def _measured(
+    facts: Facts, structures: list[StructureFacts], plans: list[PitPlan], bottoms: list[float]
+) -> list[PitFacts]:
     how = facts.project.digging
     floors = [Floor(b) for b in bottoms]
-    top, inner = Heights([p.pit.upper for p in plans], floors), Heights([p.chamber.upper for p in plans], floors)
-    tall = np.array([np.inf if f.place.rim is None else f.place.rim - b for f, b in zip(structures, bottoms, strict=True)])
+    top, inner = (
+        Heights([p.pit.upper for p in plans], floors),
+        Heights([p.chamber.upper for p in plans], floors),
+    )
+    tall = np.array(
+        [
+            np.inf if f.place.rim is None else f.place.rim - b
+            for f, b in zip(structures, bottoms, strict=True)
+        ]
+    )
     chamber = inner.over() - inner.above(tall)
     bands = np.stack([top.over(d) for d in how.bands], axis=1).tolist()
     kinds = top.areas(np.concatenate([p.pit.kind for p in plans]), len(KINDS)).tolist()
     names = [name for name, _, _ in plans[0].pit.strata]
-    strata = np.stack([stratum([p.pit for p in plans], floors, i) for i in range(len(names))], axis=1).tolist()
+    strata = np.stack(
+        [stratum([p.pit for p in plans], floors, i) for i in range(len(names))], axis=1
+    ).tolist()
     return [
         PitFacts(
-            structure=structures[i], plan=plans[i], bottom=bottoms[i], excavation=dug, chamber=out, by_depth=banded(bands[i], how),
-            by_stratum=stacked_up(names, strata[i]), support=_support(facts, structures[i], plans[i], dug),
+            structure=structures[i],
+            plan=plans[i],
+            bottom=bottoms[i],
+            excavation=dug,
+            chamber=out,
+            by_depth=banded(bands[i], how),
+            by_stratum=stacked_up(names, strata[i]),
+            support=_support(facts, structures[i], plans[i], dug),
             area_by_kind={KINDS[j]: v for j, v in enumerate(kinds[i]) if v > 1e-9},
         )
         for i, (dug, out) in enumerate(zip(top.over().tolist(), chamber.tolist(), strict=True))
-    ]  # fmt: skip
+    ]
 
 
 def _support(facts: Facts, f: StructureFacts, plan: PitPlan, dug: float) -> float:
-    """The area (m²) of a pit's sides, as high as the pit is deep on average, where that is over the limit of its trench type."""
-    limits = [r.support_above for r in trench_type(facts.project, f.structure).sizes if r.support_above is not None]
+    """The area (m²) of a pit's sides, as high as the pit is deep on average, where that is over
+    the limit of its trench type.
+    """
+    limits = [
+        r.support_above
+        for r in trench_type(facts.project, f.structure).sizes
+        if r.support_above is not None
+    ]
     deep = dug / plan_area(plan.sides)
     if not limits or deep <= min(limits):
         return 0.0

@@ -28,7 +28,9 @@ class PlaceFacts(Struct, frozen=True, kw_only=True):
     rim_from: str | None  # design, existing, fixed
 
 
-def places(structures: Sequence[Structure], roads: dict[RoadId, RoadFacts], surfaces: Surfaces) -> list[PlaceFacts]:
+def places(
+    structures: Sequence[Structure], roads: dict[RoadId, RoadFacts], surfaces: Surfaces
+) -> list[PlaceFacts]:
     """Places of structures, in their order; all computed together."""
     n = len(structures)
     x, y, ch, off, bearing = (np.full(n, np.nan) for _ in range(5))
@@ -42,14 +44,25 @@ def places(structures: Sequence[Structure], roads: dict[RoadId, RoadFacts], surf
         else:
             _anchored(structures, rows, roads[key], road, x, y, ch, off, bearing)
     ground, design = levels(surfaces.existing, x, y), levels(surfaces.design, x, y)
-    cells = zip(*(_nones(a) for a in (x, y, ch, off, ground, design)), bearing.tolist(), strict=True)
-    return [_place(s, road[i], *row) for i, (s, row) in enumerate(zip(structures, cells, strict=True))]
+    cells = zip(
+        *(_nones(a) for a in (x, y, ch, off, ground, design)), bearing.tolist(), strict=True
+    )
+    return [
+        _place(s, road[i], *row) for i, (s, row) in enumerate(zip(structures, cells, strict=True))
+    ]
 
 
 def _anchored(
-    structures: Sequence[Structure], rows: list[int], facts: RoadFacts, road: list[RoadId | None],
-    x: Array, y: Array, ch: Array, off: Array, bearing: Array,
-) -> None:  # fmt: skip
+    structures: Sequence[Structure],
+    rows: list[int],
+    facts: RoadFacts,
+    road: list[RoadId | None],
+    x: Array,
+    y: Array,
+    ch: Array,
+    off: Array,
+    bearing: Array,
+) -> None:
     c = np.array([structures[i].place.chainage for i in rows])  # type: ignore[union-attr]
     o = np.array([structures[i].place.offset for i in rows])  # type: ignore[union-attr]
     ch[rows], off[rows] = c, o
@@ -60,9 +73,16 @@ def _anchored(
 
 
 def _free(
-    structures: Sequence[Structure], rows: list[int], roads: dict[RoadId, RoadFacts], road: list[RoadId | None],
-    x: Array, y: Array, ch: Array, off: Array, bearing: Array,
-) -> None:  # fmt: skip
+    structures: Sequence[Structure],
+    rows: list[int],
+    roads: dict[RoadId, RoadFacts],
+    road: list[RoadId | None],
+    x: Array,
+    y: Array,
+    ch: Array,
+    off: Array,
+    bearing: Array,
+) -> None:
     px = np.array([structures[i].place.x for i in rows])  # type: ignore[union-attr]
     py = np.array([structures[i].place.y for i in rows])  # type: ignore[union-attr]
     near = nearest(roads, px, py)
@@ -81,18 +101,40 @@ def _nones(a: Array) -> list[float | None]:
 
 
 def _place(
-    s: Structure, road: RoadId | None, x: float | None, y: float | None, ch: float | None, off: float | None,
-    ground: float | None, design: float | None, bearing: float,
-) -> PlaceFacts:  # fmt: skip
+    s: Structure,
+    road: RoadId | None,
+    x: float | None,
+    y: float | None,
+    ch: float | None,
+    off: float | None,
+    ground: float | None,
+    design: float | None,
+    bearing: float,
+) -> PlaceFacts:
     rim, source = _rim(s, ground, design)
     return PlaceFacts(
-        type=s.type, x=x, y=y, bearing=bearing if s.rotation is None else s.rotation, road=road,
-        chainage=ch, offset=off, ground=ground, design=design, rim=rim, rim_from=source,
-    )  # fmt: skip
+        type=s.type,
+        x=x,
+        y=y,
+        bearing=bearing if s.rotation is None else s.rotation,
+        road=road,
+        chainage=ch,
+        offset=off,
+        ground=ground,
+        design=design,
+        rim=rim,
+        rim_from=source,
+    )
 
 
-def _rim(s: Structure, ground: float | None, design: float | None) -> tuple[float | None, str | None]:
+def _rim(
+    s: Structure, ground: float | None, design: float | None
+) -> tuple[float | None, str | None]:
     if isinstance(s.rim, FixedRim):
         return s.rim.level, "fixed"
-    use, source = (design, "design") if s.rim.surface == "design" and design is not None else (ground, "existing")
+    use, source = (
+        (design, "design")
+        if s.rim.surface == "design" and design is not None
+        else (ground, "existing")
+    )
     return (None, None) if use is None else (use + s.rim.adjustment, source)

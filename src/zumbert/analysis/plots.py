@@ -1,4 +1,6 @@
-"""Plots: the plan of a trench or pit on the ground, as triangles. Levels of pipes play no part, so a dragged level keeps them."""
+"""Plots: the plan of a trench or pit on the ground, as triangles. Levels of pipes play no part,
+so a dragged level keeps them.
+"""
 
 from collections.abc import Sequence
 from typing import NamedTuple
@@ -40,10 +42,14 @@ class Corners(NamedTuple):
 
 
 class Plot(Struct, frozen=True, eq=False):
-    """The plan of one trench or pit: its upper surface, the tops of the strata under that, and the kinds of ground."""
+    """The plan of one trench or pit: its upper surface, the tops of the strata under that, and
+    the kinds of ground.
+    """
 
     upper: Corners
-    strata: tuple[tuple[str, Corners, float], ...]  # name, triangles of its top and how far it lies under them, m
+    strata: tuple[
+        tuple[str, Corners, float], ...
+    ]  # name, triangles of its top and how far it lies under them, m
     kind: np.ndarray  # of each triangle of the upper surface
     whole: bool  # whether the upper surface covers it
     tall: float = 0.0  # m over the bottom to which its sides are made
@@ -89,7 +95,9 @@ def upper_pieces(world: World, upper: Upper, p: Array) -> GroundPieces | None:
 
 
 def trench_plots(world: World, digs: Sequence[Dig]) -> list[Plot]:
-    """The plots of trenches; sides that do not come out of the ground are made wider until they do."""
+    """The plots of trenches; sides that do not come out of the ground are made wider until they
+    do.
+    """
     out: list[Plot | None] = [None] * len(digs)
     tall = {i: dig.tall for i, dig in enumerate(digs)}
     while tall:
@@ -129,7 +137,12 @@ def pit_plots(world: World, upper: Upper, outlines: Sequence[Array]) -> list[Plo
 
 
 def plots_of(
-    world: World, upper: Upper, cells: Cells, owners: list[int], lows: list[float] | None, tall: list[float]
+    world: World,
+    upper: Upper,
+    cells: Cells,
+    owners: list[int],
+    lows: list[float] | None,
+    tall: list[float],
 ) -> list[Plot]:
     """The plots of some owners of cells, with one upper surface."""
     mine = np.flatnonzero(np.isin(cells.owner, owners))
@@ -152,15 +165,25 @@ def plots_of(
         for name, s, under_it in strata:
             c, at = (upper_corners, split) if s is top else made[id(s)]
             own.append((name, Corners(*(v[at[n] : at[n + 1]] for v in c)), under_it))
-        out.append(Plot(Corners(*(v[a:b] for v in upper_corners)), tuple(own), kind[a:b], whole[n], tall[i]))
+        out.append(
+            Plot(
+                Corners(*(v[a:b] for v in upper_corners)), tuple(own), kind[a:b], whole[n], tall[i]
+            )
+        )
     return out
 
 
-def _stratum(world: World, layer: Layer, upper: Upper, top: GroundPieces) -> tuple[GroundPieces, float]:
-    """The top of a stratum under the upper surface, and how far it lies under the pieces that are given."""
+def _stratum(
+    world: World, layer: Layer, upper: Upper, top: GroundPieces
+) -> tuple[GroundPieces, float]:
+    """The top of a stratum under the upper surface, and how far it lies under the pieces that
+    are given.
+    """
     formation = world.surfaces.formation if upper != "existing" else None
     roofs, by = list(layer.roofs), 0.0
-    if formation is None:  # the upper surface is existing ground: what lies under that by a depth needs no cut
+    if (
+        formation is None
+    ):  # the upper surface is existing ground: what lies under that by a depth needs no cut
         own = [r for r in roofs if r.tin is None]
         by = max([0.0, *(r.lowered - world.stripped for r in own)])
         roofs = [r for r in roofs if r.tin is not None]
@@ -174,8 +197,12 @@ def _stratum(world: World, layer: Layer, upper: Upper, top: GroundPieces) -> tup
     return top, by
 
 
-def _corners(cells: Cells, mine: np.ndarray, of: GroundPieces, owners: list[int]) -> tuple[Corners, list[int], Array]:
-    """The triangles of pieces in the order of their owners, where each owner's begin, and their corners in plan."""
+def _corners(
+    cells: Cells, mine: np.ndarray, of: GroundPieces, owners: list[int]
+) -> tuple[Corners, list[int], Array]:
+    """The triangles of pieces in the order of their owners, where each owner's begin, and their
+    corners in plan.
+    """
     piece, at = triangles(of.xy)
     cell = mine[of.row[piece]]
     place = np.full(max(owners, default=0) + 1, -1)
@@ -186,14 +213,18 @@ def _corners(cells: Cells, mine: np.ndarray, of: GroundPieces, owners: list[int]
     size = areas(xy) * of.weight[piece]
     top = of._replace(plane=of.plane[piece]).level(xy)
     zone = cells.top[cell]
-    corners = Corners(size, top, cells.distance(cell, xy), cells.height(cell, xy), zone, cells.side[cell] == 0)
+    corners = Corners(
+        size, top, cells.distance(cell, xy), cells.height(cell, xy), zone, cells.side[cell] == 0
+    )
     starts = np.searchsorted(place[cells.owner[cell]], np.arange(len(owners) + 1)).tolist()
     return corners, starts, xy
 
 
-def _whole(cells: Cells, mine: np.ndarray, top: GroundPieces, owners: list[int], lows: list[float] | None) -> list[bool]:
-    """Whether the upper surface covers each dig: the bottom all over, a side from the bottom out to where the floor comes out of
-    the ground.
+def _whole(
+    cells: Cells, mine: np.ndarray, top: GroundPieces, owners: list[int], lows: list[float] | None
+) -> list[bool]:
+    """Whether the upper surface covers each dig: the bottom all over, a side from the bottom out to
+    where the floor comes out of the ground.
     """
     size = areas_of(cells.xy[mine])
     found = np.bincount(top.row, weights=areas_of(top.xy) * top.weight, minlength=len(mine))
@@ -206,9 +237,17 @@ def _whole(cells: Cells, mine: np.ndarray, top: GroundPieces, owners: list[int],
     return [i not in open_ones for i in owners]
 
 
-def _open(cells: Cells, cell: int, top: GroundPieces, row: int, lows: list[float] | None, owners: list[int]) -> bool:
-    """Whether the ground ends on a side before the side comes out of it: over an edge of the ground the floor lies under it. Where
-    a side has no ground at all, whether the trench is deeper than the height at which that strip begins.
+def _open(
+    cells: Cells,
+    cell: int,
+    top: GroundPieces,
+    row: int,
+    lows: list[float] | None,
+    owners: list[int],
+) -> bool:
+    """Whether the ground ends on a side before the side comes out of it: over an edge of the ground
+    the floor lies under it. Where a side has no ground at all, whether the trench is deeper than
+    the height at which that strip begins.
     """
     low = lows[owners.index(int(cells.owner[cell]))] if lows is not None else 0.0
     pieces = np.flatnonzero(top.row == row)
@@ -223,7 +262,11 @@ def _open(cells: Cells, cell: int, top: GroundPieces, row: int, lows: list[float
         for a, b, ha, hb in zip(xy, np.roll(xy, -1, axis=0), h, np.roll(h, -1), strict=True):
             ends = sorted((tuple(np.round(a, 6).tolist()), tuple(np.round(b, 6).tolist())))
             key = (*ends[0], *ends[1])
-            if ends[0] != ends[1] and sides.pop(key, None) is None and not _on_rim(outline, edge, a, b):
+            if (
+                ends[0] != ends[1]
+                and sides.pop(key, None) is None
+                and not _on_rim(outline, edge, a, b)
+            ):
                 sides[key] = max(float(ha), float(hb))
     return any(h > 1e-6 for h in sides.values())
 
@@ -232,5 +275,8 @@ def _on_rim(outline: Array, edge: Array, a: Array, b: Array) -> bool:
     """Whether both ends of a piece's edge lie on one side of its cell."""
     size = np.hypot(edge[:, 0], edge[:, 1])
     size = np.where(size > 0, size, 1.0)
-    off = [np.abs(edge[:, 0] * (p[1] - outline[:, 1]) - edge[:, 1] * (p[0] - outline[:, 0])) / size for p in (a, b)]
+    off = [
+        np.abs(edge[:, 0] * (p[1] - outline[:, 1]) - edge[:, 1] * (p[0] - outline[:, 0])) / size
+        for p in (a, b)
+    ]
     return bool((np.maximum(*off) < 1e-6).any())

@@ -16,7 +16,9 @@ from zumbert.model.note import CoverFrom
 
 
 class Levels(Struct, frozen=True, kw_only=True):
-    """What holds at a distance along a pipe; levels are m above datum, None where a value does not exist."""
+    """What holds at a distance along a pipe; levels are m above datum, None where a value does
+    not exist.
+    """
 
     pipe: PipeId
     distance: float  # m from the upstream reference point, on the plan path
@@ -33,8 +35,12 @@ class Levels(Struct, frozen=True, kw_only=True):
     cover: float | None  # m, from the reference surface to the outside top
 
 
-def levels(f: PipeFacts, facts: Facts, distance: float, cover_from: CoverFrom = "reference") -> Levels:
-    """The levels at a distance (m), held between the inner walls of the pipe's chambers; the cover from a chosen surface."""
+def levels(
+    f: PipeFacts, facts: Facts, distance: float, cover_from: CoverFrom = "reference"
+) -> Levels:
+    """The levels at a distance (m), held between the inner walls of the pipe's chambers; the
+    cover from a chosen surface.
+    """
     s = within(f, distance)
     x, y = f.span.point(s)
     invert = f.invert(s)
@@ -42,10 +48,20 @@ def levels(f: PipeFacts, facts: Facts, distance: float, cover_from: CoverFrom = 
     ch = float(near.chainage[0])
     top, over = invert + f.outside_height, _surface(f, facts, s, cover_from)
     return Levels(
-        pipe=f.pipe.id, distance=s, x=x, y=y, chainage=None if ch != ch else ch, invert=invert, centre=invert + f.inside / 2,
-        crown=invert + f.inside, top=top, underside=invert - f.wall, ground=_at(f.span.ground, s), design=_at(f.span.design, s),
+        pipe=f.pipe.id,
+        distance=s,
+        x=x,
+        y=y,
+        chainage=None if ch != ch else ch,
+        invert=invert,
+        centre=invert + f.inside / 2,
+        crown=invert + f.inside,
+        top=top,
+        underside=invert - f.wall,
+        ground=_at(f.span.ground, s),
+        design=_at(f.span.design, s),
         cover=None if over is None else over - top,
-    )  # fmt: skip
+    )
 
 
 def _surface(f: PipeFacts, facts: Facts, s: float, which: CoverFrom) -> float | None:
@@ -62,7 +78,9 @@ def _surface(f: PipeFacts, facts: Facts, s: float, which: CoverFrom) -> float | 
 
 
 def within(f: PipeFacts, distance: float) -> float:
-    """A distance (m) held between the pipe's inner walls; between its reference points where no barrel is left."""
+    """A distance (m) held between the pipe's inner walls; between its reference points where no
+    barrel is left.
+    """
     a, b = f.span.reach_up, f.span.length - f.span.reach_down
     return min(max(distance, a), b) if b > a else min(max(distance, 0.0), f.span.length)
 
@@ -75,15 +93,22 @@ def _at(line: Line | None, s: float) -> float | None:
 
 
 def _drawn_lines(b: Background, xy: Array, at: Array) -> list[tuple[float, str]]:
-    """The places along a line of corners at which the line work of a drawing that is shown crosses it, by its layer."""
+    """The places along a line of corners at which the line work of a drawing that is shown
+    crosses it, by its layer.
+    """
     if not b.shown or not len(b.segments):
         return []
     low, high = xy.min(axis=0), xy.max(axis=0)
     e = b.segments
-    near = (np.minimum(e[:, :2], e[:, 2:]) <= high).all(axis=1) & (np.maximum(e[:, :2], e[:, 2:]) >= low).all(axis=1)
+    near = (np.minimum(e[:, :2], e[:, 2:]) <= high).all(axis=1) & (
+        np.maximum(e[:, :2], e[:, 2:]) >= low
+    ).all(axis=1)
     rows = np.flatnonzero(near & np.array([name not in b.off for name in b.layers], bool)[b.layer])
     s, j = crossed_at(xy, at, e[rows])
-    return [(v, f"line of {b.layers[int(b.layer[rows[i]])]}") for v, i in zip(s.tolist(), j.tolist(), strict=True)]
+    return [
+        (v, f"line of {b.layers[int(b.layer[rows[i]])]}")
+        for v, i in zip(s.tolist(), j.tolist(), strict=True)
+    ]
 
 
 def stops(facts: Facts, pipe: PipeId) -> list[tuple[float, str]]:
@@ -92,7 +117,10 @@ def stops(facts: Facts, pipe: PipeId) -> list[tuple[float, str]]:
     a, b = within(f, 0.0), within(f, f.span.length)
     at = f.span.chords()
     xy = f.span.points(at)
-    out = [(a, f"wall of {project.structures[f.pipe.up].label}"), (b, f"wall of {project.structures[f.pipe.down].label}")]
+    out = [
+        (a, f"wall of {project.structures[f.pipe.up].label}"),
+        (b, f"wall of {project.structures[f.pipe.down].label}"),
+    ]
     reaches = [Reach(pipe, 0.0, f.span.length)]
     out += [(c.at, c.label) for c in crossings(facts, reaches, xy, at, nearby(facts, reaches, xy))]
     out += [(c.at, facts.roads[c.id].road.name) for c in roads_met(facts, (), xy, at)]

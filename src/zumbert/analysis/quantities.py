@@ -18,7 +18,9 @@ Parts = dict[str, float]
 
 
 class DugRow(Struct, frozen=True, kw_only=True):
-    """What is dug for one pipe or structure; volumes m³, None where the upper surface is not known."""
+    """What is dug for one pipe or structure; volumes m³, None where the upper surface is not
+    known.
+    """
 
     label: str
     network: str
@@ -53,7 +55,9 @@ class PipeRow(DugRow, frozen=True, kw_only=True):
 
     @property
     def left_over(self) -> float:
-        """What is filled back in the end, m³: the backfill without shared space and the layers on top."""
+        """What is filled back in the end, m³: the backfill without shared space and the layers
+        on top.
+        """
         return (self.backfill or 0.0) - self.shared - self.reinstatement
 
 
@@ -67,12 +71,15 @@ class StructureRow(DugRow, frozen=True, kw_only=True):
 
     @property
     def left_over(self) -> float:
-        """What is filled back in the end, m³: round the chamber, without shared space and the layers on top."""
+        """What is filled back in the end, m³: round the chamber, without shared space and the
+        layers on top.
+        """
         return (self.excavation or 0.0) - (self.chamber or 0.0) - self.shared - self.reinstatement
 
 
 class Total(Struct, frozen=True, kw_only=True):
-    """Sums over pipes and pits of one status; rows without a volume are named, never taken as nothing.
+    """Sums over pipes and pits of one status; rows without a volume are named, never taken as
+    nothing.
 
     excavation_net = bedding + surround + pipes + chambers + reinstatement + backfill.
     """
@@ -114,7 +121,9 @@ class Quantities(Struct, frozen=True, kw_only=True):
     basis: LengthBasis
     spacing: float | None  # m between the sections of average end areas; None: that of each type
     to_centres: bool
-    centres_add: dict[str, float] | None  # m³ that trenches to centres add to those to pit edges, by status; None: to the edges
+    centres_add: (
+        dict[str, float] | None
+    )  # m³ that trenches to centres add to those to pit edges, by status; None: to the edges
     pipes: tuple[PipeRow, ...]
     structures: tuple[StructureRow, ...]
     totals: dict[str, Total]  # by status
@@ -122,11 +131,15 @@ class Quantities(Struct, frozen=True, kw_only=True):
 
 
 def quantities(
-    dug: Trenches, basis: LengthBasis | None = None, net: Net | None = None, by_sections: Mapping[PipeId, float] | None = None,
+    dug: Trenches,
+    basis: LengthBasis | None = None,
+    net: Net | None = None,
+    by_sections: Mapping[PipeId, float] | None = None,
     spacing: float | None = None,
-) -> Quantities:  # fmt: skip
-    """The quantities of a project from its trenches, on its own length basis or a chosen one. A union and section volumes that
-    are known need not be computed again; without the latter none are told.
+) -> Quantities:
+    """The quantities of a project from its trenches, on its own length basis or a chosen one. A
+    union and section volumes that are known need not be computed again; without the latter none are
+    told.
     """
     facts = dug.facts
     use = basis or facts.project.settings.length_basis
@@ -134,22 +147,38 @@ def quantities(
     wanted = {*how.statuses, "existing"}
     pipes = tuple(_pipe_rows(facts, dug, use, once, by_sections))
     structures = tuple(_structure_rows(facts, dug, once))
-    statuses = [s for s in STATUSES if s in wanted and any(r.status == s for r in (*pipes, *structures))]
-    totals: dict[str, Total] = {s: _total(how, pipes, structures, s, by_sections is not None) for s in statuses}
+    statuses = [
+        s for s in STATUSES if s in wanted and any(r.status == s for r in (*pipes, *structures))
+    ]
+    totals: dict[str, Total] = {
+        s: _total(how, pipes, structures, s, by_sections is not None) for s in statuses
+    }
     to_centres = how.to_centres
     return Quantities(
-        basis=use, spacing=spacing, to_centres=to_centres, centres_add=_centres_add(dug, totals) if to_centres else None,
-        pipes=pipes, structures=structures, totals=totals, overlaps=once.overlaps,
-    )  # fmt: skip
+        basis=use,
+        spacing=spacing,
+        to_centres=to_centres,
+        centres_add=_centres_add(dug, totals) if to_centres else None,
+        pipes=pipes,
+        structures=structures,
+        totals=totals,
+        overlaps=once.overlaps,
+    )
 
 
 def full_quantities(
-    dug: Trenches, basis: LengthBasis | None = None, spacing: float | None = None,
+    dug: Trenches,
+    basis: LengthBasis | None = None,
+    spacing: float | None = None,
     tell: Callable[[float], None] = lambda share: None,
-) -> Quantities:  # fmt: skip
-    """The quantities with volumes by average end areas beside the exact ones: sections at a spacing (m; None: of each type)."""
+) -> Quantities:
+    """The quantities with volumes by average end areas beside the exact ones: sections at a
+    spacing (m; None: of each type).
+    """
     net = union(dug, lambda share: tell(share / 2))
-    return quantities(dug, basis, net, section_volumes(dug, spacing, lambda share: tell((1 + share) / 2)), spacing)
+    return quantities(
+        dug, basis, net, section_volumes(dug, spacing, lambda share: tell((1 + share) / 2)), spacing
+    )
 
 
 def _centres_add(dug: Trenches, totals: dict[str, Total]) -> dict[str, float]:
@@ -164,27 +193,55 @@ def _centres_add(dug: Trenches, totals: dict[str, Total]) -> dict[str, float]:
     out = {}
     for status, total in totals.items():
         records = project.pipes
-        ended = sum(t.excavation or 0.0 for k, t in short.pipes.items() if records[PipeId(k)].status == status)
+        ended = sum(
+            t.excavation or 0.0
+            for k, t in short.pipes.items()
+            if records[PipeId(k)].status == status
+        )
         out[status] = total.trenches - ended
     return out
 
 
 def _pipe_rows(
-    facts: Facts, dug: Trenches, basis: LengthBasis, net: Net, by_sections: Mapping[PipeId, float] | None
+    facts: Facts,
+    dug: Trenches,
+    basis: LengthBasis,
+    net: Net,
+    by_sections: Mapping[PipeId, float] | None,
 ) -> Iterable[PipeRow]:
     project = facts.project
     for key, pipe in project.pipes.items():
         f, t = facts.pipes[key], dug.pipes[key]
         areas = _areas(t.area_by_kind, net, key)
         yield PipeRow(
-            id=key, label=pipe.label, up=project.structures[pipe.up].label, down=project.structures[pipe.down].label,
-            network=project.networks[pipe.network].name, status=pipe.status, dn=f.dn, length=f.length(basis),
-            trench_length=t.length, excavation=t.excavation, bedding=t.bedding, surround=t.surround, displacement=t.displacement,
-            backfill=t.backfill, fill_first=t.fill_first, fill=t.fill, by_depth=t.by_depth, by_stratum=t.by_stratum,
-            length_by_depth=t.length_by_depth, areas=areas, support=t.support, shared=net.lost.get(key, 0.0),
-            reinstatement=_layers(project.digging, areas), misfit=t.misfit,
-            by_sections=None if by_sections is None else by_sections.get(key, 0.0 if t.excavation == 0.0 else None),
-        )  # fmt: skip
+            id=key,
+            label=pipe.label,
+            up=project.structures[pipe.up].label,
+            down=project.structures[pipe.down].label,
+            network=project.networks[pipe.network].name,
+            status=pipe.status,
+            dn=f.dn,
+            length=f.length(basis),
+            trench_length=t.length,
+            excavation=t.excavation,
+            bedding=t.bedding,
+            surround=t.surround,
+            displacement=t.displacement,
+            backfill=t.backfill,
+            fill_first=t.fill_first,
+            fill=t.fill,
+            by_depth=t.by_depth,
+            by_stratum=t.by_stratum,
+            length_by_depth=t.length_by_depth,
+            areas=areas,
+            support=t.support,
+            shared=net.lost.get(key, 0.0),
+            reinstatement=_layers(project.digging, areas),
+            misfit=t.misfit,
+            by_sections=None
+            if by_sections is None
+            else by_sections.get(key, 0.0 if t.excavation == 0.0 else None),
+        )
 
 
 def _areas(of: Parts, net: Net, key: PipeId | StructureId) -> Parts:
@@ -203,13 +260,22 @@ def _structure_rows(facts: Facts, dug: Trenches, net: Net) -> Iterable[Structure
         pit = dug.pits.get(key)
         areas = {} if pit is None else _areas(pit.area_by_kind, net, key)
         yield StructureRow(
-            id=key, label=s.label, type=s.type, network=facts.project.networks[s.network].name, status=s.status,
-            depth=facts.structures[key].depth, excavation=0.0 if pit is None else pit.excavation,
+            id=key,
+            label=s.label,
+            type=s.type,
+            network=facts.project.networks[s.network].name,
+            status=s.status,
+            depth=facts.structures[key].depth,
+            excavation=0.0 if pit is None else pit.excavation,
             chamber=0.0 if pit is None else None if pit.excavation is None else pit.chamber,
-            by_depth={} if pit is None else pit.by_depth, by_stratum={} if pit is None else pit.by_stratum,
-            areas=areas, support=0.0 if pit is None else pit.support, shared=net.lost.get(key, 0.0),
-            reinstatement=_layers(facts.project.digging, areas), misfit="" if pit is None else pit.misfit,
-        )  # fmt: skip
+            by_depth={} if pit is None else pit.by_depth,
+            by_stratum={} if pit is None else pit.by_stratum,
+            areas=areas,
+            support=0.0 if pit is None else pit.support,
+            shared=net.lost.get(key, 0.0),
+            reinstatement=_layers(facts.project.digging, areas),
+            misfit="" if pit is None else pit.misfit,
+        )
 
 
 def added(parts: Iterable[Parts], names: Iterable[str] = ()) -> Parts:
@@ -222,7 +288,13 @@ def added(parts: Iterable[Parts], names: Iterable[str] = ()) -> Parts:
     return dict(sorted(out.items(), key=lambda item: order.get(item[0], len(order))))
 
 
-def _total(how: Digging, pipes: Iterable[PipeRow], structures: Iterable[StructureRow], status: str, sections: bool) -> Total:
+def _total(
+    how: Digging,
+    pipes: Iterable[PipeRow],
+    structures: Iterable[StructureRow],
+    status: str,
+    sections: bool,
+) -> Total:
     laid = [r for r in pipes if r.status == status]
     built = [r for r in structures if r.status == status]
     by_dn: dict[float, tuple[float, float]] = {}
@@ -239,13 +311,28 @@ def _total(how: Digging, pipes: Iterable[PipeRow], structures: Iterable[Structur
     back = once - bedding - surround - pipe - chambers - layers
     reused = back * how.reuse
     return Total(
-        length=sum(r.length for r in laid), trench_length=sum(r.trench_length for r in laid), trenches=trench, pits=pits,
-        excavation=trench + pits, shared=shared, excavation_net=once,
-        by_sections=sum(r.by_sections or 0.0 for r in laid) if sections else None, bedding=bedding, surround=surround, pipes=pipe,
-        chambers=chambers, reinstatement=layers, backfill=back, reused=reused, surplus=(once - reused) * how.bulking,
-        fill=sum(r.fill for r in laid), support=sum(r.support for r in every),
+        length=sum(r.length for r in laid),
+        trench_length=sum(r.trench_length for r in laid),
+        trenches=trench,
+        pits=pits,
+        excavation=trench + pits,
+        shared=shared,
+        excavation_net=once,
+        by_sections=sum(r.by_sections or 0.0 for r in laid) if sections else None,
+        bedding=bedding,
+        surround=surround,
+        pipes=pipe,
+        chambers=chambers,
+        reinstatement=layers,
+        backfill=back,
+        reused=reused,
+        surplus=(once - reused) * how.bulking,
+        fill=sum(r.fill for r in laid),
+        support=sum(r.support for r in every),
         areas=added((r.areas for r in every), KINDS),
-        by_depth=added((r.by_depth for r in every), how.band_names), by_stratum=added(r.by_stratum for r in every),
-        length_by_depth=added((r.length_by_depth for r in laid), how.band_names), by_dn=by_dn,
+        by_depth=added((r.by_depth for r in every), how.band_names),
+        by_stratum=added(r.by_stratum for r in every),
+        length_by_depth=added((r.length_by_depth for r in laid), how.band_names),
+        by_dn=by_dn,
         not_counted={r.label: r.misfit for r in every if r.excavation is None},
-    )  # fmt: skip
+    )

@@ -10,8 +10,8 @@ from zumbert.model.rain import Rain, RainFormula, RainTable
 def intensities(rain: Rain) -> Callable[[float], float]:
     """Intensity (mm/h, the climate factor in it) by duration (min), of a sound rain.
 
-    In a table both duration and return period go log-log; beyond the last duration the last two give the line, below the
-    first the first holds.
+    In a table both duration and return period go log-log; beyond the last duration the last two
+    give the line, below the first the first holds.
     """
     s = rain.source
     if isinstance(s, RainFormula):

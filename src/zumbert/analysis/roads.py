@@ -21,7 +21,9 @@ class RoadFacts(Struct, frozen=True, eq=False):
 
 
 def roads(project: Project, before: dict[RoadId, RoadFacts]) -> dict[RoadId, RoadFacts]:
-    """Facts of each road; those of an unchanged record are kept, and all of them where nothing changed."""
+    """Facts of each road; those of an unchanged record are kept, and all of them where nothing
+    changed.
+    """
     out = {}
     for key, road in project.roads.items():
         old = before.get(key)
@@ -52,9 +54,15 @@ class Nearest(Struct, frozen=True, eq=False):
 
 
 def nearest(roads: dict[RoadId, RoadFacts], x: Array, y: Array) -> Nearest:
-    """The road that each place is nearest to; beyond that road's ends a place has no chainage and no offset."""
+    """The road that each place is nearest to; beyond that road's ends a place has no chainage
+    and no offset.
+    """
     best = np.full(np.shape(x), np.inf)
-    road, ch, off = np.full(np.shape(x), -1), np.full(np.shape(x), np.nan), np.full(np.shape(x), np.nan)
+    road, ch, off = (
+        np.full(np.shape(x), -1),
+        np.full(np.shape(x), np.nan),
+        np.full(np.shape(x), np.nan),
+    )
     for i, facts in enumerate(roads.values()):
         c, o, far = facts.alignment.foot(x, y)
         near = far < best

@@ -19,7 +19,10 @@ def run_keys(project: Project, facts: Facts) -> list[RunKey]:
     seen: set[PipeId] = set(leads)
     out = []
     for head in sorted(far, key=lambda s: -far[s]):
-        if any(p not in leads for p in facts.links.inlets.get(head, ())) or facts.links.outlets[head][0] in leads:
+        if (
+            any(p not in leads for p in facts.links.inlets.get(head, ()))
+            or facts.links.outlets[head][0] in leads
+        ):
             continue
         way = way_down(project, facts.links, head)
         if all(p in seen for p in way):
@@ -27,7 +30,11 @@ def run_keys(project: Project, facts: Facts) -> list[RunKey]:
         seen.update(way)
         out.append(RunKey("run", head))
     there = project.structures
-    kept = [RunKey("named", k) for k, r in project.runs.items() if r.a in there and (r.b is None or r.b in there)]
+    kept = [
+        RunKey("named", k)
+        for k, r in project.runs.items()
+        if r.a in there and (r.b is None or r.b in there)
+    ]
     return kept + out + [RunKey("road", r) for r in project.roads]
 
 
@@ -53,7 +60,9 @@ def _distances(project: Project, facts: Facts) -> dict[StructureId, float]:
 
 
 def run_with(project: Project, facts: Facts, keys: list[RunKey], pipe: PipeId) -> RunKey:
-    """A run that shows a pipe: the first in the list that contains it, else the pipe's own way down."""
+    """A run that shows a pipe: the first in the list that contains it, else the pipe's own way
+    down.
+    """
     for key in keys:
         if key.kind == "run" and pipe in way_down(project, facts.links, StructureId(key.id)):
             return key
@@ -92,4 +101,8 @@ def outline(facts: Facts, key: RunKey) -> Outline | None:
     bottom = project.pipes[way[-1]].down if way else head
     name = record.name if record is not None else run_name(project, head, bottom)
     inverts = [v for p in way for v in (project.pipes[p].invert_up, project.pipes[p].invert_down)]
-    return Outline(name, sum(facts.spans[p].length for p in way), max(inverts) - min(inverts) if inverts else None)
+    return Outline(
+        name,
+        sum(facts.spans[p].length for p in way),
+        max(inverts) - min(inverts) if inverts else None,
+    )

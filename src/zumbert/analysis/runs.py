@@ -32,7 +32,9 @@ class RunKey(NamedTuple):
 
 
 class Other(NamedTuple):
-    """Another line of levels along a run: formation, rock, or a road profile that is not in force."""
+    """Another line of levels along a run: formation, rock, or a road profile that is not in
+    force.
+    """
 
     role: Literal["formation", "rock", "existing profile", "design profile"]
     name: str
@@ -63,7 +65,9 @@ class Run(NamedTuple):
 
 
 def way_down(project: Project, links: Links, head: StructureId) -> list[PipeId]:
-    """The pipes from a structure down to where its water ends; the first outlet where there are several."""
+    """The pipes from a structure down to where its water ends; the first outlet where there are
+    several.
+    """
     out: list[PipeId] = []
     seen = {head}
     while links.outlets.get(head):
@@ -85,8 +89,8 @@ def run_name(project: Project, head: StructureId, bottom: StructureId) -> str:
 def run(facts: Facts, key: RunKey, before: Run | None = None) -> Run | None:
     """The run of a key; None where the structure or road is gone, or stands nowhere.
 
-    An earlier run of the key stays the same object where nothing that it was made from has changed; what of it does not depend
-    on levels is taken over where nothing has moved in plan since.
+    An earlier run of the key stays the same object where nothing that it was made from has changed;
+    what of it does not depend on levels is taken over where nothing has moved in plan since.
     """
     if before is not None and before.key != key:
         before = None
@@ -111,25 +115,35 @@ def _run(facts: Facts, key: RunKey, before: Run | None) -> Run | None:
 
 
 def _named_run(facts: Facts, key: RunKey, before: Run | None) -> Run | None:
-    """A run that was named: between its ends, or from its head to where its water ends; without what is left out."""
+    """A run that was named: between its ends, or from its head to where its water ends; without
+    what is left out.
+    """
     record = facts.project.runs.get(RunId(key.id))
     if record is None or record.a not in facts.project.structures:
         return None
-    made = _pipe_run(facts, record.a, before) if record.b is None else _path_run(facts, record.a, record.b, key, before)
+    made = (
+        _pipe_run(facts, record.a, before)
+        if record.b is None
+        else _path_run(facts, record.a, record.b, key, before)
+    )
     if made is None:
         return None
     shown = tuple((k, at) for k, at in made.structures if k not in record.without)
     return made._replace(key=key, name=record.name, structures=shown)
 
 
-def _path_run(facts: Facts, a: StructureId, b: StructureId, key: RunKey, before: Run | None) -> Run | None:
+def _path_run(
+    facts: Facts, a: StructureId, b: StructureId, key: RunKey, before: Run | None
+) -> Run | None:
     """The shortest way between two structures, from the end that lies lower."""
     project = facts.project
     if a not in project.structures or b not in project.structures:
         return None
     low = {k: facts.structures[k].lowest for k in (a, b)}
     if before is not None and before.structures and before.structures[0][0] in (a, b):
-        a, b = (a, b) if before.structures[0][0] == a else (b, a)  # half a typed level turns no section round
+        a, b = (
+            (a, b) if before.structures[0][0] == a else (b, a)
+        )  # half a typed level turns no section round
     elif (low[a] or 0.0) > (low[b] or 0.0):
         a, b = b, a
     steps = shortest(facts, a, b)
@@ -146,16 +160,30 @@ def _path_run(facts: Facts, a: StructureId, b: StructureId, key: RunKey, before:
 
 
 def _made_from(facts: Facts, run: Run, fresh: bool = False) -> tuple[object, ...]:
-    """The facts and records that a run is made from and its drawing shows: the same objects make the same run.
+    """The facts and records that a run is made from and its drawing shows: the same objects make
+    the same run.
 
     With `fresh` the pipes that are new in these facts and come across it count as well.
     """
     p = facts.project
     world = (
-        facts.links, facts.roads, facts.surfaces, p.services, p.settings, p.types, p.sizes, p.standards, p.networks,
-        p.structures if run.key.kind == "road" else None, p.trench_types, p.runs, p.pins,
-    )  # fmt: skip
-    came = crosses(facts, facts.made.fresh("pipes"), run.reaches, run.corners, run.at) if fresh else ()
+        facts.links,
+        facts.roads,
+        facts.surfaces,
+        p.services,
+        p.settings,
+        p.types,
+        p.sizes,
+        p.standards,
+        p.networks,
+        p.structures if run.key.kind == "road" else None,
+        p.trench_types,
+        p.runs,
+        p.pins,
+    )
+    came = (
+        crosses(facts, facts.made.fresh("pipes"), run.reaches, run.corners, run.at) if fresh else ()
+    )
     return (
         *world,
         came,
@@ -178,11 +206,18 @@ def _pipe_run(facts: Facts, head: StructureId, before: Run | None) -> Run | None
         reaches.append(Reach(p, at + long, at))
         at += long
         structures.append((project.pipes[p].up, at))
-    return _laid_out(facts, RunKey("run", head), run_name(project, head, bottom), structures, reaches, before)
+    return _laid_out(
+        facts, RunKey("run", head), run_name(project, head, bottom), structures, reaches, before
+    )
 
 
 def _laid_out(
-    facts: Facts, key: RunKey, name: str, structures: list[tuple[StructureId, float]], reaches: list[Reach], before: Run | None
+    facts: Facts,
+    key: RunKey,
+    name: str,
+    structures: list[tuple[StructureId, float]],
+    reaches: list[Reach],
+    before: Run | None,
 ) -> Run:
     """A run of pipes one after another, its ground and all else laid out along them."""
     project, at = facts.project, structures[-1][1]
@@ -202,9 +237,24 @@ def _laid_out(
         design = _strung([(facts.spans[r.pipe].design, r) for r in reaches])
         others, met = _others(facts, corners, chain), roads_met(facts, reaches, corners, chain)
     return Run(
-        key, name, tuple(structures), tuple(reaches), at, 0.0, _fall(project, reaches), ground, design, line, others,
-        crossings(facts, reaches, corners, chain, near, met), corners, chain, near, anchors, facts.spans,
-    )  # fmt: skip
+        key,
+        name,
+        tuple(structures),
+        tuple(reaches),
+        at,
+        0.0,
+        _fall(project, reaches),
+        ground,
+        design,
+        line,
+        others,
+        crossings(facts, reaches, corners, chain, near, met),
+        corners,
+        chain,
+        near,
+        anchors,
+        facts.spans,
+    )
 
 
 def _met(run: Run) -> list[Crossing]:
@@ -214,7 +264,11 @@ def _met(run: Run) -> list[Crossing]:
 
 def _fall(project: Project, reaches: Sequence[Reach]) -> float | None:
     """The highest invert less the lowest, m."""
-    inverts = [v for r in reaches for v in (project.pipes[r.pipe].invert_up, project.pipes[r.pipe].invert_down)]
+    inverts = [
+        v
+        for r in reaches
+        for v in (project.pipes[r.pipe].invert_up, project.pipes[r.pipe].invert_down)
+    ]
     return max(inverts) - min(inverts) if inverts else None
 
 
@@ -254,7 +308,9 @@ def _pieces(facts: Facts, reaches: list[Reach]) -> list[Straight | Arc]:
 
 
 def _strung(parts: list[tuple[Line | None, Reach]]) -> Line | None:
-    """Lines along pipes strung to one along the run, which goes with the pipes' distances or against them."""
+    """Lines along pipes strung to one along the run, which goes with the pipes' distances or
+    against them.
+    """
     s, z = [], []
     for on, reach in parts:
         if on is None:
@@ -269,20 +325,27 @@ def _strung(parts: list[tuple[Line | None, Reach]]) -> Line | None:
 
 
 def _road_run(facts: Facts, road: RoadId, before: Run | None) -> Run:
-    """Everything anchored to a road at its chainage, what stands within the distance that the road shows, and the pipes
-    whose both ends are shown. A structure near two roads is in the long sections of both. Its lines are those of an
-    earlier run where nothing has moved in plan since.
+    """Everything anchored to a road at its chainage, what stands within the distance that the road
+    shows, and the pipes whose both ends are shown. A structure near two roads is in the long
+    sections of both. Its lines are those of an earlier run where nothing has moved in plan since.
     """
     project, r = facts.project, facts.roads[road]
     at = {
-        k: p.chainage for k, p in facts.places.items()
-        if p.road == road and p.chainage is not None and getattr(project.structures[k].place, "road", None) == road
-    }  # fmt: skip
+        k: p.chainage
+        for k, p in facts.places.items()
+        if p.road == road
+        and p.chainage is not None
+        and getattr(project.structures[k].place, "road", None) == road
+    }
     at |= _beside(facts, r, set(at))
     at = {k: ch for k, ch in at.items() if k not in r.road.without}
-    structures = tuple(sorted(((k, at[k]) for k in project.structures if k in at), key=lambda i: i[1]))
+    structures = tuple(
+        sorted(((k, at[k]) for k in project.structures if k in at), key=lambda i: i[1])
+    )
     reaches = tuple(
-        Reach(k, at[p.up], at[p.down]) for k, p in project.pipes.items() if p.up in at and p.down in at and at[p.up] != at[p.down]
+        Reach(k, at[p.up], at[p.down])
+        for k, p in project.pipes.items()
+        if p.up in at and p.down in at and at[p.up] != at[p.down]
     )
     a = r.alignment
     if before is not None:
@@ -291,23 +354,51 @@ def _road_run(facts: Facts, road: RoadId, before: Run | None) -> Run:
     else:
         ch = a.polyline(step=50.0)
         xy = np.column_stack(a.point(ch))
-        met, others = roads_met(facts, (), xy, ch, road), (*_others(facts, xy, ch), *_profiles(r, ch))
+        met, others = (
+            roads_met(facts, (), xy, ch, road),
+            (*_others(facts, xy, ch), *_profiles(r, ch)),
+        )
         ground, design = _along(facts, road, "existing"), _along(facts, road, "design")
     return Run(
-        RunKey("road", road), r.road.name, structures, reaches, a.length, a.start, _fall(project, reaches), ground, design,
-        a, others, crossings(facts, (), xy, ch, (), met), xy, ch, (), (), facts.spans,
-    )  # fmt: skip
+        RunKey("road", road),
+        r.road.name,
+        structures,
+        reaches,
+        a.length,
+        a.start,
+        _fall(project, reaches),
+        ground,
+        design,
+        a,
+        others,
+        crossings(facts, (), xy, ch, (), met),
+        xy,
+        ch,
+        (),
+        (),
+        facts.spans,
+    )
 
 
 def _beside(facts: Facts, r: RoadFacts, own: set[StructureId]) -> dict[StructureId, float]:
-    """Chainages of the structures that stand within the road's distance and are not anchored to it."""
+    """Chainages of the structures that stand within the road's distance and are not anchored to
+    it.
+    """
     near = r.road.near
-    keys = [k for k, p in facts.places.items() if k not in own and p.x is not None] if near is not None else []
+    keys = (
+        [k for k, p in facts.places.items() if k not in own and p.x is not None]
+        if near is not None
+        else []
+    )
     if near is None or not keys:
         return {}
     xy = np.array([(facts.places[k].x, facts.places[k].y) for k in keys], float)
     ch, off = r.alignment.project(xy[:, 0], xy[:, 1])
-    return {k: c for k, c, o in zip(keys, ch.tolist(), off.tolist(), strict=True) if abs(o) <= near + 1e-9}
+    return {
+        k: c
+        for k, c, o in zip(keys, ch.tolist(), off.tolist(), strict=True)
+        if abs(o) <= near + 1e-9
+    }
 
 
 def _profiles(r: RoadFacts, ch: Array) -> Iterator[Other]:
@@ -324,7 +415,9 @@ def _profiles(r: RoadFacts, ch: Array) -> Iterator[Other]:
 
 
 def _along(facts: Facts, road: RoadId, role: Literal["existing", "design"]) -> Line | None:
-    """A surface along a road's centre line, on chords that leave it by 1 cm at most; else its profile in force."""
+    """A surface along a road's centre line, on chords that leave it by 1 cm at most; else its
+    profile in force.
+    """
     r = facts.roads[road]
     tin = getattr(facts.surfaces, role)
     ch = r.alignment.polyline(step=50.0)

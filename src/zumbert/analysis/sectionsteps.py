@@ -1,4 +1,6 @@
-"""Where the cross-sections of the trenches along a run stand, and which of them a place on the run is."""
+"""Where the cross-sections of the trenches along a run stand, and which of them a place on the
+run is.
+"""
 
 from itertools import pairwise
 from typing import NamedTuple
@@ -32,7 +34,9 @@ def place_on(dug: Trenches, run: Run, at: float) -> SectionPlace | None:
 
 
 def where_words(facts: Facts, pipe: PipeId, s: float) -> str:
-    """Where a place along a pipe lies: its chainage on the nearest road, else its distance along the pipe."""
+    """Where a place along a pipe lies: its chainage on the nearest road, else its distance along
+    the pipe.
+    """
     x, y = facts.spans[pipe].point(s)
     chainage = float(nearest(facts.roads, np.array([x]), np.array([y])).chainage[0])
     u = facts.units
@@ -40,7 +44,9 @@ def where_words(facts: Facts, pipe: PipeId, s: float) -> str:
 
 
 def run_distance(dug: Trenches, run: Run, pipe: PipeId, s: float) -> float | None:
-    """The place on a run of a distance along one of its pipes; None where the run has not that pipe."""
+    """The place on a run of a distance along one of its pipes; None where the run has not that
+    pipe.
+    """
     reach = next((r for r in run.reaches if r.pipe == pipe), None)
     if reach is None:
         return None
@@ -49,7 +55,9 @@ def run_distance(dug: Trenches, run: Run, pipe: PipeId, s: float) -> float | Non
 
 
 def stops(dug: Trenches, run: Run) -> list[float]:
-    """Where sections stand along a run (m), from its beginning on: at the spacing of each trench, and at its ends."""
+    """Where sections stand along a run (m), from its beginning on: at the spacing of each
+    trench, and at its ends.
+    """
     out: list[float] = []
     for reach in run.reaches:
         t = dug.pipes.get(reach.pipe)
@@ -65,7 +73,9 @@ def stops(dug: Trenches, run: Run) -> list[float]:
 
 
 def next_stop(dug: Trenches, run: Run, at: float | None, forward: bool) -> float | None:
-    """The section after a place on a run, or before it; the first or last where there is no place yet, None where there is none."""
+    """The section after a place on a run, or before it; the first or last where there is no
+    place yet, None where there is none.
+    """
     places = stops(dug, run)
     if not places:
         return None

@@ -1,4 +1,6 @@
-"""Wider selections: all of one type, size, network, status or run; everything upstream or downstream; everything else."""
+"""Wider selections: all of one type, size, network, status or run; everything upstream or
+downstream; everything else.
+"""
 
 from collections.abc import Callable
 from typing import NamedTuple
@@ -23,8 +25,9 @@ class Chosen(NamedTuple):
 
 WAYS: tuple[tuple[str, str], ...] = (
     ("type", "All of this type"), ("size", "All of this size"), ("network", "All of this network"),
-    ("status", "All of this status"), ("run", "All of this run"), ("upstream", "All upstream"), ("downstream", "All downstream"),
-    ("connected", "All joined to it"), ("inverse", "All others"), ("all", "All"),
+    ("status", "All of this status"), ("run", "All of this run"), ("upstream", "All upstream"),
+    ("downstream", "All downstream"), ("connected", "All joined to it"), ("inverse", "All others"),
+    ("all", "All"),
 )  # fmt: skip
 
 
@@ -56,7 +59,9 @@ def _size(facts: Facts, chosen: Chosen) -> Chosen:
 
 def _field(name: str, facts: Facts, chosen: Chosen) -> Chosen:
     pipes, structures = facts.project.pipes, facts.project.structures
-    values = {getattr(pipes[k], name) for k in chosen.pipes} | {getattr(structures[k], name) for k in chosen.structures}
+    values = {getattr(pipes[k], name) for k in chosen.pipes} | {
+        getattr(structures[k], name) for k in chosen.structures
+    }
     return Chosen(
         frozenset(k for k, p in pipes.items() if getattr(p, name) in values),
         frozenset(k for k, s in structures.items() if getattr(s, name) in values),
@@ -68,25 +73,37 @@ def _ends(facts: Facts, chosen: Chosen, end: End) -> set[StructureId]:
 
 
 def _within(facts: Facts, reached: set[StructureId]) -> frozenset[PipeId]:
-    return frozenset(k for k, p in facts.project.pipes.items() if p.up in reached and p.down in reached)
+    return frozenset(
+        k for k, p in facts.project.pipes.items() if p.up in reached and p.down in reached
+    )
 
 
 def _upstream(facts: Facts, chosen: Chosen) -> Chosen:
     starts = _ends(facts, chosen, "up")
-    reached = set().union(*(upstream(facts.project, facts.links, s) for s in starts)) if starts else set()
+    reached = (
+        set().union(*(upstream(facts.project, facts.links, s) for s in starts)) if starts else set()
+    )
     return Chosen(chosen.pipes | _within(facts, reached), frozenset(reached))
 
 
 def _downstream(facts: Facts, chosen: Chosen) -> Chosen:
     starts = _ends(facts, chosen, "down")
-    reached = set().union(*(downstream(facts.project, facts.links, s) for s in starts)) if starts else set()
+    reached = (
+        set().union(*(downstream(facts.project, facts.links, s) for s in starts))
+        if starts
+        else set()
+    )
     return Chosen(chosen.pipes | _within(facts, reached), frozenset(reached))
 
 
 def _run(facts: Facts, chosen: Chosen) -> Chosen:
     """The runs, from head to outfall, that hold what is chosen: of each the first to pick from."""
     project = facts.project
-    runs = [way_down(project, facts.links, StructureId(k.id)) for k in run_keys(project, facts) if k.kind == "run"]
+    runs = [
+        way_down(project, facts.links, StructureId(k.id))
+        for k in run_keys(project, facts)
+        if k.kind == "run"
+    ]
     ends = [{e for p in way for e in (project.pipes[p].up, project.pipes[p].down)} for way in runs]
     pipes, structures = set(chosen.pipes), set(chosen.structures)
     for thing in (*chosen.pipes, *chosen.structures):
@@ -112,15 +129,16 @@ def _connected(facts: Facts, chosen: Chosen) -> Chosen:
 
 _WAYS = {
     "type": _type, "size": _size, "network": lambda f, c: _field("network", f, c),
-    "status": lambda f, c: _field("status", f, c), "run": _run, "upstream": _upstream, "downstream": _downstream,
-    "connected": _connected, "inverse": _inverse, "all": _all,
+    "status": lambda f, c: _field("status", f, c), "run": _run, "upstream": _upstream,
+    "downstream": _downstream, "connected": _connected, "inverse": _inverse, "all": _all,
 }  # fmt: skip
 
 
 def inside(facts: Facts, ring: Array, seen: Callable[[Array], Array] = lambda xy: xy) -> Chosen:
     """The structures that stand inside a ring (n, 2), and the pipes both of whose ends do.
 
-    seen: takes x and y (m, 2) to the plane of the ring, NaN where a place is not shown; the ring is in x and y without.
+    seen: takes x and y (m, 2) to the plane of the ring, NaN where a place is not shown; the ring is
+    in x and y without.
     """
     import shapely
 

@@ -1,4 +1,6 @@
-"""Pipes in plan: their path, the walls at their ends and the ground over them. Levels of pipes play no part."""
+"""Pipes in plan: their path, the walls at their ends and the ground over them. Levels of pipes
+play no part.
+"""
 
 from collections.abc import Sequence
 from itertools import pairwise
@@ -16,7 +18,9 @@ from zumbert.model.catalogue import StructureType
 from zumbert.model.pipe import End
 from zumbert.model.project import Project
 
-SAGITTA = 0.005  # m: the ground along a curved pipe is that along chords which leave the arc by no more
+SAGITTA = (
+    0.005  # m: the ground along a curved pipe is that along chords which leave the arc by no more
+)
 
 
 class Span(Struct, frozen=True, kw_only=True, eq=False):
@@ -31,7 +35,9 @@ class Span(Struct, frozen=True, kw_only=True, eq=False):
     reach_down: float  # m
     ground: Line | None  # existing ground, centre to centre; None: there is no surface
     design: Line | None  # design surface
-    barrel: Line | None  # reference levels for cover, inner wall to inner wall; None: no barrel is left
+    barrel: (
+        Line | None
+    )  # reference levels for cover, inner wall to inner wall; None: no barrel is left
     sources: tuple[str, ...]  # what the reference levels come from: design, existing, rims
     arc: Arc | None = None  # the path where it is curved
 
@@ -54,8 +60,8 @@ class Span(Struct, frozen=True, kw_only=True, eq=False):
         return np.column_stack([ux + t * (dx - ux), uy + t * (dy - uy)])
 
     def chords(self, sagitta: float = SAGITTA) -> Array:
-        """Distances (m) between which the path is straight enough: its two ends, and on an arc as many as keep its
-        chords within a sagitta (m).
+        """Distances (m) between which the path is straight enough: its two ends, and on an arc as
+        many as keep its chords within a sagitta (m).
         """
         if self.arc is None:
             return np.array([0.0, self.length])
@@ -73,8 +79,8 @@ class Span(Struct, frozen=True, kw_only=True, eq=False):
         return float(x), float(y)
 
     def along(self, tin: Ground, offset: float = 0.0) -> Line:
-        """A surface along the whole path, or at an offset (m, positive to the right) from it; on an arc along its chords,
-        distances stretched to those of the arc.
+        """A surface along the whole path, or at an offset (m, positive to the right) from it; on an
+        arc along its chords, distances stretched to those of the arc.
         """
         s = self.chords()
         xy = self.points(s)
@@ -85,7 +91,9 @@ class Span(Struct, frozen=True, kw_only=True, eq=False):
         return Line(at * (self.length / whole) if whole else at, z)
 
 
-Ends = tuple[PlaceFacts, PlaceFacts, tuple[float, float] | None]  # both places, and the place that a curved path passes
+Ends = tuple[
+    PlaceFacts, PlaceFacts, tuple[float, float] | None
+]  # both places, and the place that a curved path passes
 
 
 def reach(kind: StructureType, rotation: float, bearing: float) -> float:
@@ -100,7 +108,9 @@ def reach(kind: StructureType, rotation: float, bearing: float) -> float:
 
 
 def spans(project: Project, ends: Sequence[Ends], surfaces: Surfaces) -> list[Span]:
-    """Spans between pairs of places, in their order; ground lines are cut for all straight ones together."""
+    """Spans between pairs of places, in their order; ground lines are cut for all straight ones
+    together.
+    """
     if not ends:
         return []
     xy = np.array([(u.x, u.y, d.x, d.y) for u, d, _ in ends], float)
@@ -113,15 +123,34 @@ def spans(project: Project, ends: Sequence[Ends], surfaces: Surfaces) -> list[Sp
     out = []
     long, a, b, turn = length.tolist(), ru.tolist(), rd.tolist(), bearing.tolist()
     for i, (up, down, third) in enumerate(ends):
-        arc = None if third is None or np.isnan(xy[i]).any() else arc_through(xy[i, :2], third, xy[i, 2:])
+        arc = (
+            None
+            if third is None or np.isnan(xy[i]).any()
+            else arc_through(xy[i, :2], third, xy[i, 2:])
+        )
         if arc is not None:
             out.append(_curved(project, up, down, arc, surfaces))
             continue
-        barrel, sources = _barrel(up, down, long[i], a[i], b[i], ground[i][1], design[i][1]) if wide[i] else (None, ())
-        out.append(Span(
-            up=up, down=down, length=long[i], bearing=turn[i], bearing_down=turn[i], reach_up=a[i], reach_down=b[i],
-            ground=ground[i][0], design=design[i][0], barrel=barrel, sources=sources,
-        ))  # fmt: skip
+        barrel, sources = (
+            _barrel(up, down, long[i], a[i], b[i], ground[i][1], design[i][1])
+            if wide[i]
+            else (None, ())
+        )
+        out.append(
+            Span(
+                up=up,
+                down=down,
+                length=long[i],
+                bearing=turn[i],
+                bearing_down=turn[i],
+                reach_up=a[i],
+                reach_down=b[i],
+                ground=ground[i][0],
+                design=design[i][0],
+                barrel=barrel,
+                sources=sources,
+            )
+        )
     return out
 
 
@@ -150,16 +179,33 @@ def arc_through(a: ArrayLike, b: ArrayLike, c: ArrayLike) -> Arc | None:
     return Arc(float(x0), float(y0), float(x2), float(y2), float(xc), float(yc), bool(d < 0))
 
 
-def _curved(project: Project, up: PlaceFacts, down: PlaceFacts, arc: Arc, surfaces: Surfaces) -> Span:
+def _curved(
+    project: Project, up: PlaceFacts, down: PlaceFacts, arc: Arc, surfaces: Surfaces
+) -> Span:
     """The span of a curved pipe: its reaches are where the arc leaves the chambers."""
     at = np.array([0.0, arc.length])
     first, last = (float(v) for v in arc.bearing(at))
-    ru, rd = (_arc_reach(arc, end, project.types[p.type], p) for p, end in ((up, "up"), (down, "down")))  # type: ignore[arg-type]
+    ru, rd = (
+        _arc_reach(arc, end, project.types[p.type], p)  # type: ignore[arg-type]
+        for p, end in ((up, "up"), (down, "down"))
+    )
     bare = Span(
-        up=up, down=down, length=arc.length, bearing=first, bearing_down=last, reach_up=ru, reach_down=rd,
-        ground=None, design=None, barrel=None, sources=(), arc=arc,
-    )  # fmt: skip
-    lines = [None if tin is None else bare.along(tin) for tin in (surfaces.existing, surfaces.design)]
+        up=up,
+        down=down,
+        length=arc.length,
+        bearing=first,
+        bearing_down=last,
+        reach_up=ru,
+        reach_down=rd,
+        ground=None,
+        design=None,
+        barrel=None,
+        sources=(),
+        arc=arc,
+    )
+    lines = [
+        None if tin is None else bare.along(tin) for tin in (surfaces.existing, surfaces.design)
+    ]
     if bare.wall <= 1e-9:
         return structs.replace(bare, ground=lines[0], design=lines[1])
     parts = [None if line is None else between(line, ru, arc.length - rd) for line in lines]
@@ -168,7 +214,9 @@ def _curved(project: Project, up: PlaceFacts, down: PlaceFacts, arc: Arc, surfac
 
 
 def reach_along(span: Span, end: End, kind: StructureType) -> float:
-    """From an end's reference point, along the pipe, to where it leaves a chamber of a kind that stands there, m."""
+    """From an end's reference point, along the pipe, to where it leaves a chamber of a kind that
+    stands there, m.
+    """
     place = span.up if end == "up" else span.down
     if span.arc is not None:
         return _arc_reach(span.arc, end, kind, place)
@@ -176,14 +224,18 @@ def reach_along(span: Span, end: End, kind: StructureType) -> float:
 
 
 def _arc_reach(arc: Arc, end: End, kind: StructureType, place: PlaceFacts) -> float:
-    """Along an arc from one of its ends to the inner wall of the chamber there, m; its whole length where it does not leave."""
+    """Along an arc from one of its ends to the inner wall of the chamber there, m; its whole
+    length where it does not leave.
+    """
     r = arc.radius
     if kind.across is None or not kind.inside:
         return 2 * r * float(np.arcsin(min(1.0, kind.inside / (4 * r))))
     x0, y0 = (arc.x0, arc.y0) if end == "up" else (arc.x1, arc.y1)
     c, n = cos(place.bearing), sin(place.bearing)
     away = np.array([arc.xc - x0, arc.yc - y0])
-    centre = np.array([away[0] * n + away[1] * c, away[0] * c - away[1] * n])  # along the bearing, to the right of it
+    centre = np.array(
+        [away[0] * n + away[1] * c, away[0] * c - away[1] * n]
+    )  # along the bearing, to the right of it
     found = [arc.length]
     for k, half in ((0, kind.inside / 2), (1, kind.across / 2)):
         for edge in (-half, half):
@@ -192,7 +244,9 @@ def _arc_reach(arc: Arc, end: End, kind: StructureType, place: PlaceFacts) -> fl
                 p = np.empty(2)
                 p[k], p[1 - k] = edge, centre[1 - k] + sign * np.sqrt(room)
                 a, b = -centre, p - centre
-                turn = float(np.arctan2(a[0] * b[1] - a[1] * b[0], a @ b))  # to the right positive: along is x, right is y
+                turn = float(
+                    np.arctan2(a[0] * b[1] - a[1] * b[0], a @ b)
+                )  # to the right positive: along is x, right is y
                 turns_right = arc.clockwise == (end == "up")
                 found.append((turn if turns_right else -turn) % (2 * np.pi) * r)
     return min(s for s in found if s > 1e-9)
@@ -201,8 +255,12 @@ def _arc_reach(arc: Arc, end: End, kind: StructureType, place: PlaceFacts) -> fl
 Cut = tuple[Line | None, Line | None]
 
 
-def _along(tin: Ground | None, xy: Array, length: Array, ru: Array, rd: Array, wide: Mask) -> list[Cut]:
-    """The surface along each line, whole and over the barrel; None where there is no surface, place or barrel."""
+def _along(
+    tin: Ground | None, xy: Array, length: Array, ru: Array, rd: Array, wide: Mask
+) -> list[Cut]:
+    """The surface along each line, whole and over the barrel; None where there is no surface,
+    place or barrel.
+    """
     out: list[Cut] = [(None, None)] * len(xy)
     rows = np.flatnonzero(~np.isnan(xy).any(axis=1))
     if tin is None or not rows.size:
@@ -216,9 +274,17 @@ def _along(tin: Ground | None, xy: Array, length: Array, ru: Array, rd: Array, w
 
 
 def _barrel(
-    up: PlaceFacts, down: PlaceFacts, length: float, ru: float, rd: float, ground: Line | None, design: Line | None
+    up: PlaceFacts,
+    down: PlaceFacts,
+    length: float,
+    ru: float,
+    rd: float,
+    ground: Line | None,
+    design: Line | None,
 ) -> tuple[Line | None, tuple[str, ...]]:
-    """Reference levels wall to wall: design, else existing ground, else straight between the rims."""
+    """Reference levels wall to wall: design, else existing ground, else straight between the
+    rims.
+    """
     whole: Line | None = None
     sources = []
     for name, part in (("design", design), ("existing", ground), ("rims", None)):

@@ -27,10 +27,16 @@ class Layer(NamedTuple):
 
 
 def layers(project: Project, surfaces: Surfaces) -> tuple[Layer, ...]:
-    """The strata of a project from the top. Where it names none they are general and, under a surface of that role, rock."""
+    """The strata of a project from the top. Where it names none they are general and, under a
+    surface of that role, rock.
+    """
     named = project.digging.strata
     if not named:
-        rock = () if surfaces.rock is None else (Layer(ROCK, (Roof(None, 0.0), Roof(surfaces.rock, 0.0))),)
+        rock = (
+            ()
+            if surfaces.rock is None
+            else (Layer(ROCK, (Roof(None, 0.0), Roof(surfaces.rock, 0.0))),)
+        )
         return (Layer(GENERAL, (Roof(None, 0.0),)), *rock)
     out = list[Layer]()
     roofs: tuple[Roof, ...] = (Roof(None, 0.0),)
@@ -56,7 +62,9 @@ def _top(project: Project, surfaces: Surfaces, stratum: Stratum) -> Tin | None:
 
 
 def through_boreholes(points: tuple[tuple[float, float, float], ...]) -> Tin:
-    """A surface through points (x, y, level in m): straight between them, beyond them on at the level of the nearest one."""
+    """A surface through points (x, y, level in m): straight between them, beyond them on at the
+    level of the nearest one.
+    """
     from scipy.spatial import Delaunay
 
     p = np.array(points, float)

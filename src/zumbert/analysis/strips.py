@@ -21,7 +21,9 @@ class Strips:
         self.lines, self.tins = tuple(lines), tuple(tins)
 
     def level(self, x: ArrayLike, y: ArrayLike) -> Array:
-        """Levels (m) at points: of the strips that hold a point that of the nearest alignment; NaN outside all."""
+        """Levels (m) at points: of the strips that hold a point that of the nearest alignment;
+        NaN outside all.
+        """
         px, py = np.broadcast_arrays(np.asarray(x, float), np.asarray(y, float))
         z = np.stack([t.level(px, py) for t in self.tins])
         winner = self._nearest(px, py, ~np.isnan(z))
@@ -37,8 +39,9 @@ class Strips:
         return strung(self.sections, xy)
 
     def sections(self, start: ArrayLike, end: ArrayLike) -> tuple[np.ndarray, Array, Array]:
-        """Ground lines along n straight lines, as those of a single surface. A line that no two strips share is
-        that of its one strip; else each stretch is that of the nearer road, parted where the two are as near.
+        """Ground lines along n straight lines, as those of a single surface. A line that no two
+        strips share is that of its one strip; else each stretch is that of the nearer road, parted
+        where the two are as near.
         """
         a, b = np.asarray(start, float).reshape(-1, 2), np.asarray(end, float).reshape(-1, 2)
         cut = [t.sections(a, b) for t in self.tins]
@@ -51,7 +54,11 @@ class Strips:
             else:
                 lines.append(self._merged(own, a[i], b[i]))
         offsets = np.concatenate([[0], np.cumsum([len(line.s) for line in lines])]).astype(np.int64)
-        return offsets, np.concatenate([line.s for line in lines]), np.concatenate([line.z for line in lines])
+        return (
+            offsets,
+            np.concatenate([line.s for line in lines]),
+            np.concatenate([line.z for line in lines]),
+        )
 
     def _merged(self, own: list[Line], a: Array, b: Array) -> Line:
         long = float(np.hypot(*(b - a))) or 1.0
@@ -64,15 +71,21 @@ class Strips:
         z0 = np.stack([level_at(line, s0, "right") for line in own])
         z1 = np.stack([level_at(line, s1, "left") for line in own])
         rows = np.arange(len(s0))
-        z0, z1 = np.where(holds, z0[winner, rows], np.nan), np.where(holds, z1[winner, rows], np.nan)
+        z0, z1 = (
+            np.where(holds, z0[winner, rows], np.nan),
+            np.where(holds, z1[winner, rows], np.nan),
+        )
         s, z = np.column_stack([s0, s1]).ravel(), np.column_stack([z0, z1]).ravel()
         here = np.concatenate([[False], np.diff(s) <= 1e-9])
         bare, before = np.isnan(z), np.concatenate([[False], np.isnan(z[:-1])])
         same = here & ((bare & before) | (np.abs(z - np.concatenate([[np.nan], z[:-1]])) <= 1e-9))
-        ends = np.concatenate([here[1:] & bare[:-1] & ~bare[1:], [False]])  # a gap ends where a strip begins
+        # a gap ends where a strip begins
+        ends = np.concatenate([here[1:] & bare[:-1] & ~bare[1:], [False]])
         return Line(s[~(same | ends)], z[~(same | ends)])
 
-    def _winner(self, s: Array, own: list[Line], a: Array, unit: Array) -> tuple[np.ndarray, np.ndarray]:
+    def _winner(
+        self, s: Array, own: list[Line], a: Array, unit: Array
+    ) -> tuple[np.ndarray, np.ndarray]:
         """Which strip counts at distances along a line, and whether any holds them."""
         there = np.stack([~np.isnan(level_at(line, s)) for line in own])
         x, y = a[0] + unit[0] * s, a[1] + unit[1] * s

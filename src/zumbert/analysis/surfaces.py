@@ -45,7 +45,12 @@ class Surfaces(Struct, frozen=True, eq=False):
         return self.names.get(role or "", _WORDS.get(role or "", ""))
 
 
-_WORDS = {"existing": "existing ground", "design": "design surface", "rims": "straight between the rims", "fixed": "fixed"}
+_WORDS = {
+    "existing": "existing ground",
+    "design": "design surface",
+    "rims": "straight between the rims",
+    "fixed": "fixed",
+}
 
 
 def surfaces(project: Project, roads: dict[RoadId, RoadFacts], before: Surfaces | None) -> Surfaces:
@@ -67,11 +72,18 @@ def surfaces(project: Project, roads: dict[RoadId, RoadFacts], before: Surfaces 
         found[role] = None if record is None else _tin(record, kept)
         if record is not None:
             names[role] = record.name
-    design, formation, faults = _strips(strips, found["design"] is None, found["formation"] is None, names)
+    design, formation, faults = _strips(
+        strips, found["design"] is None, found["formation"] is None, names
+    )
     return Surfaces(
-        existing=found["existing"], design=found["design"] or design, formation=found["formation"] or formation,
-        rock=found["rock"], names=names, made_from=made_from, faults=faults,
-    )  # fmt: skip
+        existing=found["existing"],
+        design=found["design"] or design,
+        formation=found["formation"] or formation,
+        rock=found["rock"],
+        names=names,
+        made_from=made_from,
+        faults=faults,
+    )
 
 
 def _tin(record: Surface, kept: dict[tuple[int, int], Tin]) -> Tin:
@@ -83,7 +95,12 @@ def _kept(before: Surfaces | None) -> dict[tuple[int, int], Tin]:
     out: dict[tuple[int, int], Tin] = {}
     by_role: dict[Role, object] = {}
     if before is not None:
-        by_role = {"existing": before.existing, "design": before.design, "formation": before.formation, "rock": before.rock}
+        by_role = {
+            "existing": before.existing,
+            "design": before.design,
+            "formation": before.formation,
+            "rock": before.rock,
+        }
         for record in before.made_from:
             tin = by_role.get(record.role) if isinstance(record, Surface) else None
             if isinstance(record, Surface) and isinstance(tin, Tin) and tin.is_of(record.vertices):
@@ -103,7 +120,13 @@ def _strips(
             faults[r.road.id] = "it has no design profile in force"
             continue
         try:
-            made.append((r.alignment, strip_tins(r.alignment, r.profile, strip.sections, strip.depth), r.road.name))
+            made.append(
+                (
+                    r.alignment,
+                    strip_tins(r.alignment, r.profile, strip.sections, strip.depth),
+                    r.road.name,
+                )
+            )
         except ValueError as e:
             faults[r.road.id] = str(e)
     if not made:

@@ -1,4 +1,6 @@
-"""The takeoff: what is to be bought, laid, built and dug, item by item, each with the objects that are in it."""
+"""The takeoff: what is to be bought, laid, built and dug, item by item, each with the objects
+that are in it.
+"""
 
 from collections.abc import Callable, Iterable, Mapping
 from typing import Literal, NamedTuple, get_args
@@ -22,10 +24,25 @@ from zumbert.model.structure import Anchored, Structure
 Grouping = Literal["network", "run", "road", "status", "description"]
 GROUPINGS: tuple[Grouping, ...] = get_args(Grouping)
 Depth = Literal["invert", "sump"]
-Family = Literal["pipes", "leads", "structures", "gullies", "headwalls", "joints", "bends", "digging"]
-ANGLES = (5.0, 15.0, 30.0, 45.0, 60.0, 90.0, 180.0)  # degrees: bends are counted up to and including these
+Family = Literal[
+    "pipes", "leads", "structures", "gullies", "headwalls", "joints", "bends", "digging"
+]
+ANGLES = (
+    5.0,
+    15.0,
+    30.0,
+    45.0,
+    60.0,
+    90.0,
+    180.0,
+)  # degrees: bends are counted up to and including these
 SHARED = "Shared space, counted once"
-BY_NET = (SHARED, "Backfill", "Surplus", "Reinstatement")  # how items begin that go by the union of trenches and pits
+BY_NET = (
+    SHARED,
+    "Backfill",
+    "Surplus",
+    "Reinstatement",
+)  # how items begin that go by the union of trenches and pits
 NO_DEPTH = "no depth"  # the band of what has no ground over it
 
 
@@ -49,14 +66,22 @@ class Item(NamedTuple):
         return self.group, self.status, self.name, self.unit
 
 
-def takeoff(facts: Facts, q: Quantities, by: Grouping = "network", to: Depth = "invert") -> tuple[Item, ...]:
-    """All items, grouped; structures by their depth to the lowest invert or to the sump, pipes by their depth to invert."""
+def takeoff(
+    facts: Facts, q: Quantities, by: Grouping = "network", to: Depth = "invert"
+) -> tuple[Item, ...]:
+    """All items, grouped; structures by their depth to the lowest invert or to the sump, pipes
+    by their depth to invert.
+    """
     group = _groups(facts, by)
     items = [*_pipes(facts, q.basis, group), *_structures(facts, to, group), *_dug(facts, q, group)]
     order = {g: i for i, g in enumerate(dict.fromkeys(i.group for i in items))}
     families: tuple[Family, ...] = get_args(Family)
     merged = _merged(items)
-    return tuple(sorted(merged, key=lambda i: (order[i.group], i.status != "proposed", families.index(i.family))))
+    return tuple(
+        sorted(
+            merged, key=lambda i: (order[i.group], i.status != "proposed", families.index(i.family))
+        )
+    )
 
 
 def _merged(items: Iterable[Item]) -> list[Item]:
@@ -66,12 +91,14 @@ def _merged(items: Iterable[Item]) -> list[Item]:
         found.setdefault(i.key, []).append(i)
     return [
         same[0]._replace(
-            quantity=sum(i.quantity for i in same), by_band=added(i.by_band for i in same),
-            lengths=tuple(map(sum, zip(*(i.lengths for i in same), strict=True))), pipes=tuple(k for i in same for k in i.pipes),
+            quantity=sum(i.quantity for i in same),
+            by_band=added(i.by_band for i in same),
+            lengths=tuple(map(sum, zip(*(i.lengths for i in same), strict=True))),
+            pipes=tuple(k for i in same for k in i.pipes),
             structures=tuple(k for i in same for k in i.structures),
         )
         for same in found.values()
-    ]  # fmt: skip
+    ]
 
 
 Group = Callable[[Pipe | Structure], str]
@@ -91,7 +118,11 @@ def _groups(facts: Facts, by: Grouping) -> Group:
     runs: dict[str, str] = {}
     for key in run_keys(project, facts):
         found = run(facts, key) if key.kind != "road" else None
-        for k in () if found is None else (*(r.pipe for r in found.reaches), *(k for k, _ in found.structures)):
+        for k in (
+            ()
+            if found is None
+            else (*(r.pipe for r in found.reaches), *(k for k, _ in found.structures))
+        ):
             runs.setdefault(k, found.name if found is not None else "")
     return lambda r: runs.get(r.id) or _run_below(facts, r, runs)
 
@@ -111,7 +142,7 @@ def _road(facts: Facts, record: Pipe | Structure) -> str:
     return facts.project.roads[road].name if road is not None else "beside no road"
 
 
-# -- pipes -------------------------------------------------------------------------------------------------------------
+# -- pipes -----------------------------------------------------------------------------------------
 
 
 def _pipes(facts: Facts, basis: LengthBasis, group: Group) -> Iterable[Item]:
@@ -120,10 +151,16 @@ def _pipes(facts: Facts, basis: LengthBasis, group: Group) -> Iterable[Item]:
         f = facts.pipes[key]
         lead = is_lead(project, facts.links, key)
         yield Item(
-            group=group(pipe), status=pipe.status, family="leads" if lead else "pipes",
-            name=f"{'Lead' if lead else 'Pipe'} {description(facts, f)}", unit="m", quantity=f.length(basis),
-            by_band=depths[key], lengths=tuple(f.length(b) for b in LENGTH_BASES), pipes=(key,),
-        )  # fmt: skip
+            group=group(pipe),
+            status=pipe.status,
+            family="leads" if lead else "pipes",
+            name=f"{'Lead' if lead else 'Pipe'} {description(facts, f)}",
+            unit="m",
+            quantity=f.length(basis),
+            by_band=depths[key],
+            lengths=tuple(f.length(b) for b in LENGTH_BASES),
+            pipes=(key,),
+        )
 
 
 def description(facts: Facts, f: PipeFacts) -> str:
@@ -136,7 +173,9 @@ def description(facts: Facts, f: PipeFacts) -> str:
 
 
 def lengths_by_depth(facts: Facts, basis: LengthBasis) -> dict[PipeId, dict[str, float]]:
-    """The length of each pipe on a basis (m) by its depth to invert under existing ground; computed together."""
+    """The length of each pipe on a basis (m) by its depth to invert under existing ground;
+    computed together.
+    """
     how, out = facts.project.digging, dict[PipeId, dict[str, float]]()
     walls = basis.startswith("wall")
     mine: list[PipeFacts] = []
@@ -152,21 +191,33 @@ def lengths_by_depth(facts: Facts, basis: LengthBasis) -> dict[PipeId, dict[str,
         np.array([f.span.reach_up if walls else 0.0 for f in mine]),
         np.array([f.span.length - (f.span.reach_down if walls else 0.0) for f in mine]),
     )
-    parts = between_all(offsets, np.concatenate([g.s for g in grounds]), np.concatenate([g.z for g in grounds]), a, b)
+    parts = between_all(
+        offsets,
+        np.concatenate([g.s for g in grounds]),
+        np.concatenate([g.z for g in grounds]),
+        a,
+        b,
+    )
     known = [(f, p) for f, p in zip(mine, parts, strict=True) if p.solid]
     if not known:
         return out
-    slopes = [(f.pipe.invert_up + (f.slope or 0.0) * f.quoted_from, f.slope or 0.0) for f, _ in known]
-    depths = Depths([Line(p.s, p.z - (z - fall * p.s)) for (_, p), (z, fall) in zip(known, slopes, strict=True)])
+    slopes = [
+        (f.pipe.invert_up + (f.slope or 0.0) * f.quoted_from, f.slope or 0.0) for f, _ in known
+    ]
+    depths = Depths(
+        [Line(p.s, p.z - (z - fall * p.s)) for (_, p), (z, fall) in zip(known, slopes, strict=True)]
+    )
     below = np.stack([*(depths.below(v) for v in how.bands[1:]), depths.length], axis=1)
     parts_of = np.diff(below, axis=1, prepend=0.0) / depths.length[:, None]
     for (f, _), shares in zip(known, parts_of.tolist(), strict=True):
         whole = f.length(basis)
-        out[f.pipe.id] = {how.band_name(i): v * whole for i, v in enumerate(shares) if v * whole > 1e-9}
+        out[f.pipe.id] = {
+            how.band_name(i): v * whole for i, v in enumerate(shares) if v * whole > 1e-9
+        }
     return out
 
 
-# -- structures --------------------------------------------------------------------------------------------------------
+# -- structures ------------------------------------------------------------------------------------
 
 
 _FAMILY: Mapping[str, Family] = {"gully": "gullies", "headwall": "headwalls", "joint": "joints"}
@@ -176,12 +227,34 @@ def _structures(facts: Facts, to: Depth, group: Group) -> Iterable[Item]:
     for key, s in facts.project.structures.items():
         f, kind = facts.structures[key], facts.project.types[s.type]
         family = _FAMILY.get(kind.kind, "structures")
-        yield Item(group(s), s.status, family, kind.name, "", 1.0, {_band(facts, f, to): 1.0}, (), (), (key,))
+        yield Item(
+            group(s),
+            s.status,
+            family,
+            kind.name,
+            "",
+            1.0,
+            {_band(facts, f, to): 1.0},
+            (),
+            (),
+            (key,),
+        )
         if kind.kind == "joint" and len(f.drops) == 1 and f.drops[0].deflection > 1.0:
             turn = f.drops[0].deflection
             i = next(i for i, a in enumerate(ANGLES) if turn <= a + 1e-9)
             low = ANGLES[i - 1] if i else 1.0
-            yield Item(group(s), s.status, "bends", f"Bend {low:g} to {ANGLES[i]:g}°", "", 1.0, {}, (), (), (key,))
+            yield Item(
+                group(s),
+                s.status,
+                "bends",
+                f"Bend {low:g} to {ANGLES[i]:g}°",
+                "",
+                1.0,
+                {},
+                (),
+                (),
+                (key,),
+            )
 
 
 def _band(facts: Facts, f: StructureFacts, to: Depth) -> str:
@@ -192,36 +265,63 @@ def _band(facts: Facts, f: StructureFacts, to: Depth) -> str:
     return how.band_name(max(i for i, d in enumerate(how.bands) if i == 0 or rim - level >= d))
 
 
-# -- digging -----------------------------------------------------------------------------------------------------------
+# -- digging ---------------------------------------------------------------------------------------
 
 
 def _dug(facts: Facts, q: Quantities, group: Group) -> Iterable[Item]:
-    """Volumes and areas of trenches and pits: dug as each stands, with what they share as an item that is taken off again."""
+    """Volumes and areas of trenches and pits: dug as each stands, with what they share as an
+    item that is taken off again.
+    """
     how, project = facts.project.digging, facts.project
     rows: list[PipeRow | StructureRow] = [*q.pipes, *q.structures]
     for r in rows:
         if not r.excavation:
             continue
-        record: Pipe | Structure = project.pipes[r.id] if isinstance(r, PipeRow) else project.structures[r.id]
+        record: Pipe | Structure = (
+            project.pipes[r.id] if isinstance(r, PipeRow) else project.structures[r.id]
+        )
         pipes = (r.id,) if isinstance(r, PipeRow) else ()
         structures = (r.id,) if isinstance(r, StructureRow) else ()
-        values: list[tuple[str, str, float, dict[str, float]]] = [("Excavation", "m³", r.excavation, r.by_depth)]
+        values: list[tuple[str, str, float, dict[str, float]]] = [
+            ("Excavation", "m³", r.excavation, r.by_depth)
+        ]
         values += [(f"Excavation in {name}", "m³", v, {}) for name, v in r.by_stratum.items()]
         values.append((SHARED, "m³", -r.shared, {}))
         if isinstance(r, PipeRow):
-            values += [("Bedding", "m³", r.bedding, {}), ("Surround", "m³", r.surround, {}), ("Fill first", "m³", r.fill, {})]
+            values += [
+                ("Bedding", "m³", r.bedding, {}),
+                ("Surround", "m³", r.surround, {}),
+                ("Fill first", "m³", r.fill, {}),
+            ]
         back = r.left_over
         values += [
-            ("Backfill", "m³", back, {}), ("Surplus, loose", "m³", (r.excavation - r.shared - back * how.reuse) * how.bulking, {}),
+            ("Backfill", "m³", back, {}),
+            (
+                "Surplus, loose",
+                "m³",
+                (r.excavation - r.shared - back * how.reuse) * how.bulking,
+                {},
+            ),
             ("Side support", "m²", r.support, {}),
-        ]  # fmt: skip
+        ]
         values += [(f"Reinstatement, {kind}", "m²", a, {}) for kind, a in r.areas.items()]
         for name, unit, value, bands in values:
             if abs(value) > 1e-9:
-                yield Item(group(record), r.status, "digging", name, unit, value, bands, (), pipes, structures)
+                yield Item(
+                    group(record),
+                    r.status,
+                    "digging",
+                    name,
+                    unit,
+                    value,
+                    bands,
+                    (),
+                    pipes,
+                    structures,
+                )
 
 
-# -- money -------------------------------------------------------------------------------------------------------------
+# -- money -----------------------------------------------------------------------------------------
 
 
 class Priced(NamedTuple):

@@ -1,8 +1,9 @@
 """The space that is dug once: the union of all trenches and pits, and what they share by pairs.
 
-Over each cell the floor of a dig is a plane, so the part of a cell where another dig lies deeper is convex: the cell of the
-other, cut by the line on which both floors are level. These parts are taken off a cell one after the other, and what is left
-over is nobody else's. Where two digs have different upper surfaces, that of the deeper one counts.
+Over each cell the floor of a dig is a plane, so the part of a cell where another dig lies deeper is
+convex: the cell of the other, cut by the line on which both floors are level. These parts are taken
+off a cell one after the other, and what is left over is nobody else's. Where two digs have
+different upper surfaces, that of the deeper one counts.
 """
 
 from collections.abc import Callable, Mapping
@@ -23,7 +24,8 @@ from zumbert.model.ids import PipeId, StructureId
 from zumbert.model.trench import Upper
 
 LEAST = 0.001  # m³: less than a litre of shared space is not listed
-SLIVER = 0.001  # m²: less is shared in plan by a trench and the polygon that stands for the round pit at its end
+# m²: less is shared in plan by a trench and the polygon that stands for the round pit at its end
+SLIVER = 0.001
 Key = PipeId | StructureId
 
 
@@ -32,7 +34,9 @@ class Overlap(NamedTuple):
 
     a: Key
     b: Key
-    kind: Literal["meet", "cross", "beside", "pit"]  # two trenches at one structure, crossing or beside each other; or a pit
+    kind: Literal[
+        "meet", "cross", "beside", "pit"
+    ]  # two trenches at one structure, crossing or beside each other; or a pit
     volume: float  # m³
     outline: tuple[Array, ...]  # of the parts that they share in plan, m
 
@@ -41,7 +45,9 @@ class Net(Struct, frozen=True, eq=False):
     """What is dug once."""
 
     lost: dict[Key, float]  # m³ of each dig that is another's
-    lost_area: dict[Key, dict[str, float]]  # m² of its upper surface that is another's, by kind of ground
+    lost_area: dict[
+        Key, dict[str, float]
+    ]  # m² of its upper surface that is another's, by kind of ground
     overlaps: tuple[Overlap, ...]
 
     @property
@@ -51,8 +57,8 @@ class Net(Struct, frozen=True, eq=False):
 
 
 class _Solid(NamedTuple):
-    """Cells of digs with the planes of their floors: x, y and level of a point, and slopes in x and in y; about an origin of
-    their own, so that floors of one plane are known as such.
+    """Cells of digs with the planes of their floors: x, y and level of a point, and slopes in x and
+    in y; about an origin of their own, so that floors of one plane are known as such.
     """
 
     owner: np.ndarray
@@ -68,8 +74,9 @@ class _Solid(NamedTuple):
 
 
 def union(dug: Trenches, tell: Callable[[float], None] = lambda share: None) -> Net:
-    """The union of all trenches and pits that have a volume. Exact on the triangles of the ground, but for rounding: lines on
-    which floors are level are told apart by 1e-9 m. `tell` is told how far it is, 0 to 1, and may end it by raising.
+    """The union of all trenches and pits that have a volume. Exact on the triangles of the ground,
+    but for rounding: lines on which floors are level are told apart by 1e-9 m. `tell` is told how
+    far it is, 0 to 1, and may end it by raising.
     """
     tell(0.0)
     keys: list[Key] = []
@@ -99,24 +106,45 @@ def union(dug: Trenches, tell: Callable[[float], None] = lambda share: None) -> 
 
 def _solid(dug: Trenches, keys: list[Key]) -> _Solid:
     """The cells of all digs; fills `keys` with their owners."""
-    project, pipes = dug.facts.project, [t for t in dug.pipes.values() if t.excavation and t.dig is not None and t.plot is not None]
+    project, pipes = (
+        dug.facts.project,
+        [
+            t
+            for t in dug.pipes.values()
+            if t.excavation and t.dig is not None and t.plot is not None
+        ],
+    )
     pits = [p for p in dug.pits.values() if p.excavation and p.bottom is not None]
     digs = [t.dig for t in pipes if t.dig is not None]
     cells = trench_cells(digs, [t.plot.tall for t in pipes if t.plot is not None], np.inf)
-    lines = np.array([bottom_line(t.pipe, d.size.bedding) for t, d in zip(pipes, digs, strict=True)]).reshape(-1, 2)
+    lines = np.array(
+        [bottom_line(t.pipe, d.size.bedding) for t, d in zip(pipes, digs, strict=True)]
+    ).reshape(-1, 2)
     around = pit_cells([p.plan.outline for p in pits])
     level = np.array([p.bottom or 0.0 for p in pits])
-    flat = np.column_stack([around.at, level, np.zeros((len(pits), 2))]) if pits else np.zeros((0, 5))
+    flat = (
+        np.column_stack([around.at, level, np.zeros((len(pits), 2))]) if pits else np.zeros((0, 5))
+    )
     keys += [t.pipe.pipe.id for t in pipes] + [p.structure.structure.id for p in pits]
-    uppers = [d.upper for d in digs] + [trench_type(project, p.structure.structure).upper for p in pits]
+    uppers = [d.upper for d in digs] + [
+        trench_type(project, p.structure.structure).upper for p in pits
+    ]
     xy, floor = stacked([cells.xy, around.xy]), np.concatenate([_floors(cells, lines), flat])
     origin = xy[:, 0].mean(axis=0) if len(xy) else np.zeros(2)
     floor[:, :2] -= origin
-    return _Solid(np.concatenate([cells.owner, around.owner + len(pipes)]), xy - origin, floor, tuple(uppers), origin)
+    return _Solid(
+        np.concatenate([cells.owner, around.owner + len(pipes)]),
+        xy - origin,
+        floor,
+        tuple(uppers),
+        origin,
+    )
 
 
 def _floors(cells: Cells, lines: Array) -> Array:
-    """The planes of the floors of trench cells whose bottoms have levels at distance 0 and falls (n, 2)."""
+    """The planes of the floors of trench cells whose bottoms have levels at distance 0 and falls
+    (n, 2).
+    """
     level, slope = lines[cells.owner].T
     d, left = cells.along, np.column_stack([-cells.along[:, 1], cells.along[:, 0]])
     rise = -(slope * cells.scale)[:, None] * d + (cells.grad * cells.side)[:, None] * left
@@ -147,12 +175,17 @@ class _Parts(NamedTuple):
 
 
 def _level(plane: Array, xy: Array) -> Array:
-    return np.asarray(plane[:, 2:3] + plane[:, 3:4] * (xy[:, :, 0] - plane[:, :1]) + plane[:, 4:] * (xy[:, :, 1] - plane[:, 1:2]))
+    return np.asarray(
+        plane[:, 2:3]
+        + plane[:, 3:4] * (xy[:, :, 0] - plane[:, :1])
+        + plane[:, 4:] * (xy[:, :, 1] - plane[:, 1:2])
+    )
 
 
 class _Walls:
-    """The half-planes of the part of a cell where another lies deeper: the sides of the other, and the line on which both floors
-    are level. Of two that are level the one of the higher number counts as deeper.
+    """The half-planes of the part of a cell where another lies deeper: the sides of the other, and
+    the line on which both floors are level. Of two that are level the one of the higher number
+    counts as deeper.
     """
 
     def __init__(self, solid: _Solid, cell: np.ndarray, other: np.ndarray) -> None:
@@ -162,20 +195,27 @@ class _Walls:
         self.offset = (self.normal * q).sum(axis=2)
         self.real = (np.abs(e) > 1e-12).any(axis=2)
         f, g = solid.floor[cell], solid.floor[other]
-        apart = (f[:, 2] - f[:, 3] * f[:, 0] - f[:, 4] * f[:, 1]) - (g[:, 2] - g[:, 3] * g[:, 0] - g[:, 4] * g[:, 1])
+        apart = (f[:, 2] - f[:, 3] * f[:, 0] - f[:, 4] * f[:, 1]) - (
+            g[:, 2] - g[:, 3] * g[:, 0] - g[:, 4] * g[:, 1]
+        )
         self.normal = np.concatenate([self.normal, (g[:, 3:] - f[:, 3:])[:, None]], axis=1)
         self.offset = np.column_stack([self.offset, apart + np.where(other > cell, 1e-9, -1e-9)])
         self.real = np.column_stack([self.real, np.ones(len(cell), bool)])
 
     def inside(self, pair: np.ndarray, xy: Array) -> tuple[np.ndarray, Array]:
-        """What of polygons, each in the cell of a pair, lies in the part of that pair, with the numbers of the polygons."""
+        """What of polygons, each in the cell of a pair, lies in the part of that pair, with the
+        numbers of the polygons.
+        """
         rows = np.arange(len(pair))
         for k in range(self.normal.shape[1]):
             use = self.real[pair[rows], k]
             if use.any():
                 mine = rows[use]
                 kept, piece = _cut(xy[use], self.normal[pair[mine], k], self.offset[pair[mine], k])
-                rows, xy = np.concatenate([rows[~use], mine[kept]]), trimmed(stacked([xy[~use], piece]))
+                rows, xy = (
+                    np.concatenate([rows[~use], mine[kept]]),
+                    trimmed(stacked([xy[~use], piece])),
+                )
         return rows, xy
 
     def beside(self, pair: np.ndarray, xy: Array) -> list[tuple[np.ndarray, Array]]:
@@ -202,13 +242,20 @@ def _cut(p: Array, normal: Array, offset: Array) -> tuple[np.ndarray, Array]:
     return rows[real], piece[real]
 
 
-def _deeper(solid: _Solid, cell: np.ndarray, other: np.ndarray, tell: Callable[[float], None]) -> _Parts:
-    """The parts of cells over which another dig lies deeper, none twice. Pairs are in the order of their cells."""
+def _deeper(
+    solid: _Solid, cell: np.ndarray, other: np.ndarray, tell: Callable[[float], None]
+) -> _Parts:
+    """The parts of cells over which another dig lies deeper, none twice. Pairs are in the order
+    of their cells.
+    """
     walls = _Walls(solid, cell, other)
     mine, start, count = np.unique(cell, return_index=True, return_counts=True)
     found = [_Parts(cell[:0], other[:0], np.zeros((0, 4, 2)))]
     round_ones = solid.corners[mine] > 4
-    for group, corners in ((np.flatnonzero(~round_ones), 4), (np.flatnonzero(round_ones), solid.xy.shape[1])):
+    for group, corners in (
+        (np.flatnonzero(~round_ones), 4),
+        (np.flatnonzero(round_ones), solid.xy.shape[1]),
+    ):
         of, rest = group, solid.xy[mine[group], :corners]
         for turn in range(int(count[group].max(initial=0))):
             tell(0.1 + 0.6 * turn / int(count.max()))
@@ -224,12 +271,16 @@ def _deeper(solid: _Solid, cell: np.ndarray, other: np.ndarray, tell: Callable[[
             of, rest = (
                 np.concatenate([of[whole], *(of[taken[r]] for r, _ in left_over)]),
                 trimmed(stacked([rest[whole], *(p for _, p in left_over)])),
-            )  # fmt: skip
+            )
     return _joined(found)
 
 
 def _joined(parts: list[_Parts]) -> _Parts:
-    return _Parts(np.concatenate([p.cell for p in parts]), np.concatenate([p.other for p in parts]), stacked([p.xy for p in parts]))
+    return _Parts(
+        np.concatenate([p.cell for p in parts]),
+        np.concatenate([p.other for p in parts]),
+        stacked([p.xy for p in parts]),
+    )
 
 
 def _shared(solid: _Solid, first: np.ndarray, second: np.ndarray) -> _Parts:
@@ -239,14 +290,16 @@ def _shared(solid: _Solid, first: np.ndarray, second: np.ndarray) -> _Parts:
         for corners in {4, solid.xy.shape[1]}:
             some = np.flatnonzero((solid.corners[cell] > 4) == (corners > 4))
             mine, its = cell[some], other[some]
-            rows, piece = _Walls(solid, mine, its).inside(np.arange(len(mine)), solid.xy[mine, :corners])
+            rows, piece = _Walls(solid, mine, its).inside(
+                np.arange(len(mine)), solid.xy[mine, :corners]
+            )
             parts.append(_Parts(mine[rows], its[rows], piece))
     return _joined(parts)
 
 
 def _over(world: World, solid: _Solid, parts: _Parts) -> tuple[Array, Array]:
-    """The volume (m³) over the floor of each part, up to the upper surface of its own dig, and the area (m²) of that surface there
-    by kind of ground.
+    """The volume (m³) over the floor of each part, up to the upper surface of its own dig, and the
+    area (m²) of that surface there by kind of ground.
     """
     out = np.zeros(len(parts.cell))
     tops = np.zeros((len(out), len(KINDS)))
@@ -258,22 +311,32 @@ def _over(world: World, solid: _Solid, parts: _Parts) -> tuple[Array, Array]:
             continue
         piece, at = triangles(top.xy)
         xy, which = top.xy[piece[:, None], at], rows[top.row[piece]]
-        h = top._replace(plane=top.plane[piece]).level(xy) - _level(solid.floor[parts.cell[which]], xy - solid.origin)
+        h = top._replace(plane=top.plane[piece]).level(xy) - _level(
+            solid.floor[parts.cell[which]], xy - solid.origin
+        )
         size = areas(xy) * top.weight[piece]
         out += np.bincount(which, weights=volumes(size, h), minlength=len(out))
         middle = xy.mean(axis=1)
-        np.add.at(tops, (which, kinds_at(world.roads, middle[:, 0], middle[:, 1])), covered(size, h))
+        np.add.at(
+            tops, (which, kinds_at(world.roads, middle[:, 0], middle[:, 1])), covered(size, h)
+        )
     return out, tops
 
 
-def _overlaps(dug: Trenches, keys: list[Key], solid: _Solid, parts: _Parts, volume: Array) -> tuple[Overlap, ...]:
+def _overlaps(
+    dug: Trenches, keys: list[Key], solid: _Solid, parts: _Parts, volume: Array
+) -> tuple[Overlap, ...]:
     """The pairs of digs that share space, the largest first."""
     a, b = solid.owner[parts.cell], solid.owner[parts.other]
     low, high = np.minimum(a, b), np.maximum(a, b)
     pair, which = np.unique(np.column_stack([low, high]), axis=0, return_inverse=True)
     total = np.bincount(which.ravel(), weights=volume, minlength=len(pair))
     order = np.argsort(which.ravel(), kind="stable")
-    runs = np.split(order, np.cumsum(np.bincount(which.ravel(), minlength=len(pair)))[:-1]) if len(pair) else []
+    runs = (
+        np.split(order, np.cumsum(np.bincount(which.ravel(), minlength=len(pair)))[:-1])
+        if len(pair)
+        else []
+    )
     out = []
     for (i, j), v, rows in zip(pair.tolist(), total.tolist(), runs, strict=True):
         if v >= LEAST:

@@ -1,4 +1,6 @@
-"""The upper surface over a pipe, from which its trench is dug, and the trench that it needs there."""
+"""The upper surface over a pipe, from which its trench is dug, and the trench that it needs
+there.
+"""
 
 from functools import lru_cache
 
@@ -15,7 +17,9 @@ from zumbert.model.trench import Upper
 
 
 def dig_for(facts: Facts, f: PipeFacts, world: World) -> Dig | None:
-    """The trench of a pipe on its ground. None where its type has no row for its size, or nothing is dug."""
+    """The trench of a pipe on its ground. None where its type has no row for its size, or
+    nothing is dug.
+    """
     kind = trench_type(facts.project, f.pipe)
     upper = upper_line(f.span, facts.surfaces, kind.upper, world.stripped)
     deepest, top, ground = 0.0, -np.inf, ""
@@ -42,9 +46,11 @@ def ground_at(world: World, f: PipeFacts, s: float) -> str:
 
 
 @lru_cache(maxsize=64)
-def upper_line(span: Span, surfaces: Surfaces, upper: Upper, stripped: float, offset: float = 0.0) -> Line | None:
-    """The upper surface along the axis of a pipe, or at an offset (m, positive to the right) from it: existing ground, formation,
-    or the lower of both. Distances are those on the axis.
+def upper_line(
+    span: Span, surfaces: Surfaces, upper: Upper, stripped: float, offset: float = 0.0
+) -> Line | None:
+    """The upper surface along the axis of a pipe, or at an offset (m, positive to the right) from
+    it: existing ground, formation, or the lower of both. Distances are those on the axis.
     """
     ground = span.ground
     if ground is not None and offset and surfaces.existing is not None:
@@ -62,15 +68,18 @@ def upper_line(span: Span, surfaces: Surfaces, upper: Upper, stripped: float, of
 def _side_depths(facts: Facts, f: PipeFacts, dig: Dig) -> tuple[Line | None, Line | None]:
     """The depth of a trench (m) along the feet of its left and right side."""
     stripped, half = facts.project.digging.stripped, dig.width / 2
-    left, right = (upper_line(f.span, facts.surfaces, dig.upper, stripped, o) for o in (-half, half))
+    left, right = (
+        upper_line(f.span, facts.surfaces, dig.upper, stripped, o) for o in (-half, half)
+    )
     return (
-        depth_line(f, left, dig.begin, dig.end, dig.size.bedding), depth_line(f, right, dig.begin, dig.end, dig.size.bedding),
-    )  # fmt: skip
+        depth_line(f, left, dig.begin, dig.end, dig.size.bedding),
+        depth_line(f, right, dig.begin, dig.end, dig.size.bedding),
+    )
 
 
 def support(facts: Facts, f: PipeFacts, dig: Dig) -> float:
-    """The area (m²) of both sides that are to be supported: where a side is deeper than the limit, its upright part, or all of
-    it where no part slopes.
+    """The area (m²) of both sides that are to be supported: where a side is deeper than the limit,
+    its upright part, or all of it where no part slopes.
     """
     limit = dig.size.support_above
     if limit is None:
@@ -82,5 +91,7 @@ def support(facts: Facts, f: PipeFacts, dig: Dig) -> float:
             s, h = cut_at(*depth, limit)
             s, h = cut_at(s, h, tall) if tall < np.inf else (s, h)
             deep = (h[:-1] + h[1:]) / 2 > limit
-            total += float((np.diff(s) * (np.minimum(h[:-1], tall) + np.minimum(h[1:], tall)) / 2)[deep].sum())
+            total += float(
+                (np.diff(s) * (np.minimum(h[:-1], tall) + np.minimum(h[1:], tall)) / 2)[deep].sum()
+            )
     return total

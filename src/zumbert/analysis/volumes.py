@@ -26,9 +26,13 @@ class Floor(NamedTuple):
 
 
 class Heights:
-    """The triangles of digs and how high a surface lies over their floors, in the order of the digs."""
+    """The triangles of digs and how high a surface lies over their floors, in the order of the
+    digs.
+    """
 
-    def __init__(self, corners: Sequence[Corners], floors: Sequence[Floor], under: Sequence[float] = ()) -> None:
+    def __init__(
+        self, corners: Sequence[Corners], floors: Sequence[Floor], under: Sequence[float] = ()
+    ) -> None:
         """`under`: how far below its triangles the surface of each dig lies, m."""
         self.n = len(corners)
         count = np.array([len(c.area) for c in corners], np.int64)
@@ -36,7 +40,11 @@ class Heights:
         level, slope = np.array(floors).reshape(-1, 2).T
         if len(under):
             level = level + np.array(under)
-        c = corners[0] if self.n == 1 else Corners(*(np.concatenate(v) for v in zip(*corners, strict=True)))
+        c = (
+            corners[0]
+            if self.n == 1
+            else Corners(*(np.concatenate(v) for v in zip(*corners, strict=True)))
+        )
         at = self.owner
         self.corners = c
         self.h = c.top - level[at][:, None] + slope[at][:, None] * c.s - c.rise
@@ -49,11 +57,15 @@ class Heights:
         return np.asarray(np.bincount(owner, weights=values, minlength=self.n), float)
 
     def over(self, depth: float = 0.0) -> Array:
-        """The volumes (m³) that lie over the floors lowered by a depth (m): what is deeper than that under the surface."""
+        """The volumes (m³) that lie over the floors lowered by a depth (m): what is deeper than
+        that under the surface.
+        """
         return self._sum(volumes_of_sorted(self.corners.area, self._rising - depth), self.owner)
 
     def up_to(self, height: Array) -> Array:
-        """The volumes (m³) of digs up to heights (n, m) over their bottoms: of the strips whose floor lies lower."""
+        """The volumes (m³) of digs up to heights (n, m) over their bottoms: of the strips whose
+        floor lies lower.
+        """
         limit = height[self.owner]
         low = np.flatnonzero(self.corners.zone <= limit + 1e-9)
         area, h, owner = self.corners.area[low], self.h[low], self.owner[low]
@@ -61,23 +73,33 @@ class Heights:
         return self._sum(volumes(area, h) - volumes(area, upper), owner)
 
     def lacking(self, height: Array) -> Array:
-        """The volumes (m³) over the bottoms between the surface and heights (n, m) over them, where it lies under those."""
+        """The volumes (m³) over the bottoms between the surface and heights (n, m) over them,
+        where it lies under those.
+        """
         low = np.flatnonzero(self.corners.bottom)
         owner = self.owner[low]
-        return self._sum(volumes(self.corners.area[low], height[owner][:, None] - self.h[low]), owner)
+        return self._sum(
+            volumes(self.corners.area[low], height[owner][:, None] - self.h[low]), owner
+        )
 
     def above(self, height: Array) -> Array:
         """The volumes (m³) over heights (n, m) over the floors; none over an infinite one."""
         limit = height[self.owner]
         some = np.flatnonzero(np.isfinite(limit))
         owner = self.owner[some]
-        return self._sum(volumes(self.corners.area[some], self.h[some] - limit[some][:, None]), owner)
+        return self._sum(
+            volumes(self.corners.area[some], self.h[some] - limit[some][:, None]), owner
+        )
 
     def areas(self, kind: np.ndarray, kinds: int) -> Array:
-        """The areas (n, kinds) in m² on which the surface lies over the floor, by the kind of each triangle."""
+        """The areas (n, kinds) in m² on which the surface lies over the floor, by the kind of
+        each triangle.
+        """
         found = np.bincount(
-            self.owner * kinds + kind, weights=covered(self.corners.area, self.h), minlength=self.n * kinds
-        )  # fmt: skip
+            self.owner * kinds + kind,
+            weights=covered(self.corners.area, self.h),
+            minlength=self.n * kinds,
+        )
         return np.asarray(found.reshape(self.n, kinds))
 
 
@@ -86,7 +108,10 @@ class Depths:
 
     def __init__(self, lines: Sequence[Line]) -> None:
         count = np.array([len(line.s) for line in lines], np.int64)
-        s, h = np.concatenate([line.s for line in lines]), np.concatenate([line.z for line in lines])
+        s, h = (
+            np.concatenate([line.s for line in lines]),
+            np.concatenate([line.z for line in lines]),
+        )
         owner = np.repeat(np.arange(len(lines)), count)
         same = owner[1:] == owner[:-1]
         self.n, self.owner = len(lines), owner[1:][same]
@@ -105,25 +130,35 @@ class Depths:
         limit = np.broadcast_to(np.asarray(depth, float), (self.n,))[self.owner]
         low, high = np.minimum(self.a, self.b), np.maximum(self.a, self.b)
         rise = high - low
-        share = np.where(rise > 1e-12, np.clip((limit - low) / np.where(rise > 1e-12, rise, 1.0), 0.0, 1.0), (low < limit) * 1.0)
+        share = np.where(
+            rise > 1e-12,
+            np.clip((limit - low) / np.where(rise > 1e-12, rise, 1.0), 0.0, 1.0),
+            (low < limit) * 1.0,
+        )
         return self._sum(self.long * share)
 
     def pipes(self, bedding: Array, radius: Array) -> Array:
-        """The volumes (m³) of pipes under the surface, exact: the area of a circle up to a height, integrated over the heights
-        that each straight stretch of the surface passes.
+        """The volumes (m³) of pipes under the surface, exact: the area of a circle up to a height,
+        integrated over the heights that each straight stretch of the surface passes.
         """
         b, r = bedding[self.owner], radius[self.owner]
         one, two = self.a - b - r, self.b - b - r  # heights over the pipe's axis
         rise = two - one
         flat = np.abs(rise) < 1e-9
-        mean = np.where(flat, _filled((one + two) / 2, r), (_rising(two, r) - _rising(one, r)) / np.where(flat, 1.0, rise))
+        mean = np.where(
+            flat,
+            _filled((one + two) / 2, r),
+            (_rising(two, r) - _rising(one, r)) / np.where(flat, 1.0, rise),
+        )
         return self._sum(self.long * mean)
 
 
 def _filled(x: Array, r: Array) -> Array:
     """The area of a circle under a height x over its centre."""
     x = np.clip(x, -r, r)
-    return np.asarray(x * np.sqrt(np.maximum(r**2 - x**2, 0.0)) + r**2 * (np.arcsin(x / r) + pi / 2))
+    return np.asarray(
+        x * np.sqrt(np.maximum(r**2 - x**2, 0.0)) + r**2 * (np.arcsin(x / r) + pi / 2)
+    )
 
 
 def _rising(height: Array, r: Array) -> Array:
@@ -142,7 +177,10 @@ def stratum(plots: Sequence[Plot], floors: Sequence[Floor], i: int) -> Array:
 
 def banded(under: Sequence[float], how: Digging) -> dict[str, float]:
     """Volumes by depth band from those that lie deeper than the beginning of each."""
-    parts = {how.band_name(i): v - (under[i + 1] if i + 1 < len(under) else 0.0) for i, v in enumerate(under)}
+    parts = {
+        how.band_name(i): v - (under[i + 1] if i + 1 < len(under) else 0.0)
+        for i, v in enumerate(under)
+    }
     return {k: v for k, v in parts.items() if v > 1e-9}
 
 

@@ -1,9 +1,11 @@
 """The window.
 
-PySide6 puts an import of its own in place, which reads the source of every module that is imported after it to learn how
-that one spells the names of Qt. All here spell them the usual way, and the usual import starts the window 25 ms sooner.
+PySide6 puts an import of its own in place, which reads the source of every module that is imported
+after it to learn how that one spells the names of Qt. All here spell them the usual way, and the
+usual import starts the window 25 ms sooner.
 
-What the imports make lasts and is never looked through for circles; `application` starts that for what comes after them.
+What the imports make lasts and is never looked through for circles; `application` starts that for
+what comes after them.
 """
 
 import builtins

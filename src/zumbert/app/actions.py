@@ -19,7 +19,9 @@ class Action(Struct, frozen=True, kw_only=True):
     icon: str = ""  # of the program's own, shown in the menu
     run: Callable[[Frame], object]
     enabled: Callable[[Frame], bool] = lambda w: True
-    drawings: bool = False  # whether it works in plan or section: the stage Deliver is left for it, as for all of the menu Draw
+    # whether it works in plan or section: the stage Deliver is left for it, as for all of the menu
+    # Draw
+    drawings: bool = False
     words: Callable[[Frame], str] | None = None  # text that says more, such as what undo takes back
 
 
@@ -45,7 +47,12 @@ def _log(w: Frame) -> None:
 
 def keys_page() -> str:
     """All keys, from this table, as Markdown."""
-    rows = [f"| {a.text} | {', '.join(a.keys)} |" for menu in MENUS for a in ACTIONS if a.menu == menu and a.keys]
+    rows = [
+        f"| {a.text} | {', '.join(a.keys)} |"
+        for menu in MENUS
+        for a in ACTIONS
+        if a.menu == menu and a.keys
+    ]
     return "\n".join(["# All keys", "", "| action | keys |", "|---|---|", *rows])
 
 
@@ -64,8 +71,14 @@ def _space(w: Frame) -> bool:
 def _view(i: int, view: View) -> Action:
     """An action that looks at space from one of six sides."""
     words = f"Look from {view}" if view in ("above", "below") else f"Look from the {view}"
-    return Action(id=f"look-{view}", text=words, keys=(f"Ctrl+{i + 1}",), menu="View", enabled=_space,
-                  run=lambda w: w.centre.space.look_from(view))  # fmt: skip
+    return Action(
+        id=f"look-{view}",
+        text=words,
+        keys=(f"Ctrl+{i + 1}",),
+        menu="View",
+        enabled=_space,
+        run=lambda w: w.centre.space.look_from(view),
+    )
 
 
 def _selected(w: Frame) -> bool:
@@ -84,9 +97,13 @@ def _more(how: str, words: str) -> Action:
     text = words.replace("All", "Select all", 1)
     keys = {"all": ("Ctrl+A",), "connected": ("Ctrl+J",)}.get(how, ())
     return Action(
-        id=f"select-{how}", text=text, keys=keys, menu="Select", run=run,
+        id=f"select-{how}",
+        text=text,
+        keys=keys,
+        menu="Select",
+        run=run,
         enabled=_selected if how not in ("all", "inverse") else lambda w: True,
-    )  # fmt: skip
+    )
 
 
 MENUS = ("File", "Edit", "Select", "Draw", "View", "Help")
@@ -94,15 +111,20 @@ MENUS = ("File", "Edit", "Select", "Draw", "View", "Help")
 SELECTING = tuple(_more(how, words) for how, words in WAYS)
 
 ACTIONS: tuple[Action, ...] = (
-    Action(id="new", text="New project …", keys=("Ctrl+N",), menu="File", run=lambda w: w.files.new_project()),
-    Action(id="settings", text="Project settings …", keys=("Ctrl+,",), menu="File", run=lambda w: w.files.project_settings()),
+    Action(id="new", text="New project …", keys=("Ctrl+N",), menu="File",
+           run=lambda w: w.files.new_project()),
+    Action(id="settings", text="Project settings …", keys=("Ctrl+,",), menu="File",
+           run=lambda w: w.files.project_settings()),
     Action(id="welcome", text="Welcome page", menu="File", run=lambda w: w.files.show_welcome()),
-    Action(id="open", text="Open …", keys=("Ctrl+O",), menu="File", run=lambda w: w.files.open_dialog()),
-    Action(id="import", text="Import files …", keys=("Ctrl+I",), menu="File", run=lambda w: w.exchange.import_dialog()),
+    Action(id="open", text="Open …", keys=("Ctrl+O",), menu="File",
+           run=lambda w: w.files.open_dialog()),
+    Action(id="import", text="Import files …", keys=("Ctrl+I",), menu="File",
+           run=lambda w: w.exchange.import_dialog()),
     Action(id="read-back", text="Read back a changed schedule …", keys=("Ctrl+B",), menu="File",
            run=lambda w: w.exchange.readback_dialog()),
     Action(id="save", text="Save", keys=("Ctrl+S",), menu="File", run=lambda w: w.files.save()),
-    Action(id="save-as", text="Save as …", keys=("Ctrl+Shift+S",), menu="File", run=lambda w: w.files.save_as()),
+    Action(id="save-as", text="Save as …", keys=("Ctrl+Shift+S",), menu="File",
+           run=lambda w: w.files.save_as()),
     Action(id="export", text="Export quantities to a spreadsheet …", keys=("Ctrl+E",), menu="File",
            run=lambda w: w.exchange.export()),
     Action(id="demo", text="Open the demo", menu="File", run=lambda w: w.files.open_demo()),
@@ -112,72 +134,106 @@ ACTIONS: tuple[Action, ...] = (
         enabled=lambda w: w.session.undo_name is not None, words=_undo_words,
     ),
     Action(
-        id="redo", text="Redo", keys=("Ctrl+Shift+Z", "Ctrl+Y"), menu="Edit", run=lambda w: w.redo(),
+        id="redo", text="Redo", keys=("Ctrl+Shift+Z", "Ctrl+Y"), menu="Edit",
+        run=lambda w: w.redo(),
         enabled=lambda w: w.session.redo_name is not None, words=_redo_words,
     ),
-    Action(id="delete", text="Delete", keys=("Del",), menu="Edit", run=lambda w: w.delete(), enabled=_selected),
-    Action(id="attach", text="Attach loose ends to what is near", drawings=True, menu="Edit", run=lambda w: w.attach_ends()),
+    Action(id="delete", text="Delete", keys=("Del",), menu="Edit", run=lambda w: w.delete(),
+           enabled=_selected),
+    Action(id="attach", text="Attach loose ends to what is near", drawings=True, menu="Edit",
+           run=lambda w: w.attach_ends()),
     *SELECTING,
-    Action(id="lay", text="Lay a run", keys=("L",), menu="Draw", icon="run", run=lambda w: w.toolbox.take("lay")),
+    Action(id="lay", text="Lay a run", keys=("L",), menu="Draw", icon="run",
+           run=lambda w: w.toolbox.take("lay")),
     Action(id="gullies", text="Place gullies in pairs or along a road", keys=("G",), menu="Draw",
            run=lambda w: w.toolbox.take("gullies")),
     Action(id="line-pipes", text="Draw pipes from a line", keys=("Shift+L",), menu="Draw",
            run=lambda w: w.toolbox.take("line-pipes")),
-    Action(id="structures-from", text="Create structures from a drawing …", menu="Draw", run=lambda w: w.ground.structures_from()),
+    Action(id="structures-from", text="Create structures from a drawing …", menu="Draw",
+           run=lambda w: w.ground.structures_from()),
     Action(id="probe", text="Levels at any point of a pipe",
            drawings=True, keys=("V",), menu="View", run=lambda w: w.toolbox.take("probe")),
     Action(id="measure", text="Measure length and area",
            drawings=True, keys=("M",), menu="View", run=lambda w: w.toolbox.take("measure")),
-    Action(id="place", text="Place a drawing or surface by points", menu="Draw", run=lambda w: w.toolbox.take("place")),
-    Action(id="spot", text="Place spot levels", keys=("P",), menu="Draw", run=lambda w: w.toolbox.take("spot")),
-    Action(id="make-road", text="Draw a road by points", menu="Draw", run=lambda w: w.toolbox.take("make-road")),
-    Action(id="regrade", text="Regrade between two structures", drawings=True, keys=("R",), menu="Edit", run=lambda w: w.regrade()),
-    Action(id="other-end", text="Turn the slope about the pipe's other end", drawings=True, keys=("O",), menu="Edit",
+    Action(id="place", text="Place a drawing or surface by points", menu="Draw",
+           run=lambda w: w.toolbox.take("place")),
+    Action(id="spot", text="Place spot levels", keys=("P",), menu="Draw",
+           run=lambda w: w.toolbox.take("spot")),
+    Action(id="make-road", text="Draw a road by points", menu="Draw",
+           run=lambda w: w.toolbox.take("make-road")),
+    Action(id="regrade", text="Regrade between two structures", drawings=True, keys=("R",),
+           menu="Edit", run=lambda w: w.regrade()),
+    Action(id="other-end", text="Turn the slope about the pipe's other end", drawings=True,
+           keys=("O",), menu="Edit",
            run=lambda w: w.turn_about_other_end()),
-    Action(id="ground", text="Stage Ground", icon="ground", keys=("Alt+1",), menu="View", run=lambda w: w.go_stage("ground")),
-    Action(id="layout", text="Stage Layout", icon="layout", keys=("Alt+2",), menu="View", run=lambda w: w.go_stage("layout")),
-    Action(id="levels", text="Stage Levels", icon="levels", keys=("Alt+3",), menu="View", run=lambda w: w.go_stage("levels")),
-    Action(id="flow", text="Stage Flow", icon="flow", keys=("Alt+4",), menu="View", run=lambda w: w.go_stage("flow")),
-    Action(id="checks", text="Stage Checks", icon="checks", keys=("Alt+5",), menu="View", run=lambda w: w.go_stage("checks")),
-    Action(id="trench", text="Stage Trench", icon="trench", keys=("Alt+6",), menu="View", run=lambda w: w.go_stage("trench")),
-    Action(id="deliver", text="Stage Deliver", icon="deliver", keys=("Alt+7",), menu="View", run=lambda w: w.go_stage("deliver")),
-    Action(id="next-sheet", text="Next sheet", keys=("PgDown",), menu="View", run=lambda w: w.centre.deliver.turn(1),
+    Action(id="ground", text="Stage Ground", icon="ground", keys=("Alt+1",), menu="View",
+           run=lambda w: w.go_stage("ground")),
+    Action(id="layout", text="Stage Layout", icon="layout", keys=("Alt+2",), menu="View",
+           run=lambda w: w.go_stage("layout")),
+    Action(id="levels", text="Stage Levels", icon="levels", keys=("Alt+3",), menu="View",
+           run=lambda w: w.go_stage("levels")),
+    Action(id="flow", text="Stage Flow", icon="flow", keys=("Alt+4",), menu="View",
+           run=lambda w: w.go_stage("flow")),
+    Action(id="checks", text="Stage Checks", icon="checks", keys=("Alt+5",), menu="View",
+           run=lambda w: w.go_stage("checks")),
+    Action(id="trench", text="Stage Trench", icon="trench", keys=("Alt+6",), menu="View",
+           run=lambda w: w.go_stage("trench")),
+    Action(id="deliver", text="Stage Deliver", icon="deliver", keys=("Alt+7",), menu="View",
+           run=lambda w: w.go_stage("deliver")),
+    Action(id="next-sheet", text="Next sheet", keys=("PgDown",), menu="View",
+           run=lambda w: w.centre.deliver.turn(1),
            enabled=_deliver),
-    Action(id="previous-sheet", text="Previous sheet", keys=("PgUp",), menu="View", run=lambda w: w.centre.deliver.turn(-1),
+    Action(id="previous-sheet", text="Previous sheet", keys=("PgUp",), menu="View",
+           run=lambda w: w.centre.deliver.turn(-1),
            enabled=_deliver),
-    Action(id="export-pdf", text="Sheets as PDF …", keys=("Ctrl+P",), menu="File", run=lambda w: w.delivering.send("pdf")),
-    Action(id="picture", text="Drawing as a picture …", menu="File", run=lambda w: w.delivering.picture(),
-           enabled=lambda w: w.session.state.stage != "deliver" or w.centre.deliver.sheet.page is not None),
-    Action(id="issue", text="Issue drawings and schedules …", menu="File", run=lambda w: w.delivering.issue()),
-    Action(id="cross", text="Cross-section or plan", keys=("X",), menu="View", run=lambda w: w.centre.toggle_cross(),
+    Action(id="export-pdf", text="Sheets as PDF …", keys=("Ctrl+P",), menu="File",
+           run=lambda w: w.delivering.send("pdf")),
+    Action(id="picture", text="Drawing as a picture …", menu="File",
+           run=lambda w: w.delivering.picture(),
+           enabled=lambda w: w.session.state.stage != "deliver"
+           or w.centre.deliver.sheet.page is not None),
+    Action(id="issue", text="Issue drawings and schedules …", menu="File",
+           run=lambda w: w.delivering.issue()),
+    Action(id="cross", text="Cross-section or plan", keys=("X",), menu="View",
+           run=lambda w: w.centre.toggle_cross(),
            enabled=_trench),
     Action(id="next-section", text="Next cross-section", keys=("Ctrl+Right",), menu="View",
            run=lambda w: w.centre.cross.step(True), enabled=_trench),
     Action(id="previous-section", text="Previous cross-section", keys=("Ctrl+Left",), menu="View",
            run=lambda w: w.centre.cross.step(False), enabled=_trench),
-    Action(id="pin-section", text="Pin the cross-section", keys=("Shift+P",), menu="View", run=lambda w: w.centre.cross.pin(),
+    Action(id="pin-section", text="Pin the cross-section", keys=("Shift+P",), menu="View",
+           run=lambda w: w.centre.cross.pin(),
            enabled=_trench),
-    Action(id="space", text="Space: in the plan's place, beside it, or away", keys=("F3",), menu="View", drawings=True,
+    Action(id="space", text="Space: in the plan's place, beside it, or away", keys=("F3",),
+           menu="View", drawings=True,
            run=lambda w: w.centre.next_space()),
-    Action(id="along", text="Look along the run", keys=("Shift+F3",), menu="View", run=lambda w: w.centre.space.toggle_along(),
+    Action(id="along", text="Look along the run", keys=("Shift+F3",), menu="View",
+           run=lambda w: w.centre.space.toggle_along(),
            enabled=_space),
     *(_view(i, v) for i, v in enumerate(VIEWS)),
-    Action(id="tables", text="Tables of structures and pipes", drawings=True, keys=("Ctrl+T",), menu="View", icon="tables",
+    Action(id="tables", text="Tables of structures and pipes", drawings=True, keys=("Ctrl+T",),
+           menu="View", icon="tables",
            run=lambda w: w.centre.toggle_tables()),
     Action(id="straighten", text="Straighten the plan",
            drawings=True, keys=("S",), menu="View", run=lambda w: w.centre.straighten()),
-    Action(id="show-path", text="Show the way between two selected structures", drawings=True, keys=("W",), menu="View",
-           run=lambda w: w.going.along_path(), enabled=lambda w: len(w.session.state.structures) == 2),
-    Action(id="fit", text="Fit the selection, then all", keys=("F",), menu="View", run=lambda w: w.centre.fit()),
-    Action(id="pick-run", text="Pick a run", keys=("Ctrl+R",), menu="View", run=lambda w: w.head.picker.open()),
-    Action(id="find", text="Find", keys=("Ctrl+K",), menu="Edit", icon="find", run=lambda w: w.finder.setFocus()),
+    Action(id="show-path", text="Show the way between two selected structures", drawings=True,
+           keys=("W",), menu="View",
+           run=lambda w: w.going.along_path(),
+           enabled=lambda w: len(w.session.state.structures) == 2),
+    Action(id="fit", text="Fit the selection, then all", keys=("F",), menu="View",
+           run=lambda w: w.centre.fit()),
+    Action(id="pick-run", text="Pick a run", keys=("Ctrl+R",), menu="View",
+           run=lambda w: w.head.picker.open()),
+    Action(id="find", text="Find", keys=("Ctrl+K",), menu="Edit", icon="find",
+           run=lambda w: w.finder.setFocus()),
     Action(id="theme", text="Light or dark theme", menu="View", run=lambda w: w.toggle_theme()),
     Action(id="zones", text="Next zone", keys=("F6",), menu="View", run=lambda w: w.next_zone()),
     Action(id="whole", text="Enlarge the zone under the pointer", keys=("F11",), menu="View",
            run=lambda w: w.centre.toggle_whole()),
     Action(id="help", text="Help on this stage", keys=("F1",), menu="Help",
            run=lambda w: _help(w, "space" if w.centre.in_space else w.session.state.stage)),
-    Action(id="help-space", text="Help on the view in space", menu="Help", run=lambda w: _help(w, "space")),
+    Action(id="help-space", text="Help on the view in space", menu="Help",
+           run=lambda w: _help(w, "space")),
     Action(id="keys", text="All keys", menu="Help", run=lambda w: _help(w, "keys")),
     Action(id="log", text="Show the log", menu="Help", run=_log),
     Action(id="about", text="About Zumbert", menu="Help", run=lambda w: _help(w, "about")),

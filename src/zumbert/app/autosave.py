@@ -1,4 +1,6 @@
-"""Autosave: the current value kept against a crash within two seconds of an edit, off the GUI thread."""
+"""Autosave: the current value kept against a crash within two seconds of an edit, off the GUI
+thread.
+"""
 
 import threading
 from typing import TYPE_CHECKING
@@ -23,7 +25,11 @@ def _raised(writing: "Future[None]") -> None:
     """What the thread did not foresee goes where the errors of all threads go."""
     error = None if writing.cancelled() else writing.exception()
     if error is not None:
-        threading.excepthook(threading.ExceptHookArgs((type(error), error, error.__traceback__, threading.current_thread())))
+        threading.excepthook(
+            threading.ExceptHookArgs(
+                (type(error), error, error.__traceback__, threading.current_thread())
+            )
+        )
 
 
 class Autosave(QObject):
@@ -76,13 +82,17 @@ class Autosave(QObject):
         return self._writing
 
     def keep_now(self) -> str:
-        """Keeps the current value at once; in words what it is then, nothing where it could not be kept."""
+        """Keeps the current value at once; in words what it is then, nothing where it could not
+        be kept.
+        """
         self._timer.stop()
         self._begin(self.session.state).result(SOON)
         return "" if self._why else "is kept for recovery"
 
     def _keep(self, recovery: "Recovery", state: State) -> None:
-        """Runs in the thread. A failure is reported once and does not stop the work; the next edit tries again."""
+        """Runs in the thread. A failure is reported once and does not stop the work; the next
+        edit tries again.
+        """
         why = ""
         try:
             recovery.keep(state.current.project, state.path)

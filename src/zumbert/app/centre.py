@@ -1,4 +1,6 @@
-"""The centre of the window: plan over long section, and the tables that can lie over the section."""
+"""The centre of the window: plan over long section, and the tables that can lie over the
+section.
+"""
 
 from collections.abc import Callable
 from functools import cached_property, partial
@@ -26,14 +28,18 @@ if TYPE_CHECKING:
 
 
 class Centre(QSplitter):
-    """Plan and long section, with space in the plan's place or beside it, and which of them had the keyboard last."""
+    """Plan and long section, with space in the plan's place or beside it, and which of them had
+    the keyboard last.
+    """
 
     made_view = Signal(object)  # the view in space, once it is made
 
     def __init__(self, session: Session, pen: Pen, changed: Callable[[], None]) -> None:
         super().__init__(Qt.Orientation.Vertical)
         self.work: Work | None = None  # for what takes long
-        self.dig: Callable[[], bool] = lambda: True  # works out the trenches; False where that was given up
+        self.dig: Callable[[], bool] = lambda: (
+            True
+        )  # works out the trenches; False where that was given up
         self._hidden = (False, False)  # which half was hidden when the sheets came
         self.session, self.pen, self._changed = session, pen, changed
         self.section = SectionView(session, pen)
@@ -43,7 +49,9 @@ class Centre(QSplitter):
         for view in self.views:
             self._heard(view)
         self.head = SectionHead(session, self.section.scales, self._switch, self.section.set_scale)
-        self.top = QSplitter(Qt.Orientation.Horizontal)  # the plan, or what is in its place, and space
+        self.top = QSplitter(
+            Qt.Orientation.Horizontal
+        )  # the plan, or what is in its place, and space
         self.upper, self.lower_half = QStackedWidget(), QWidget()
         self.column = QVBoxLayout(self.lower_half)
 
@@ -73,7 +81,7 @@ class Centre(QSplitter):
         else:
             self.session.set(shows=frozenset(s.shows ^ {show}))
 
-    # -- what is in sight ----------------------------------------------------------------------------------------------
+    # -- what is in sight --------------------------------------------------------------------------
 
     def show_all(self) -> None:
         """Fits both drawings, and the map too, for when the plan is no longer straightened."""
@@ -83,7 +91,9 @@ class Centre(QSplitter):
         self._changed()
 
     def fit(self) -> None:
-        """Shows what is selected in the drawing under the pointer; once more, or with nothing selected, all of it."""
+        """Shows what is selected in the drawing under the pointer; once more, or with nothing
+        selected, all of it.
+        """
         if self.delivering:
             self.deliver.sheet.fit()
             return
@@ -110,18 +120,22 @@ class Centre(QSplitter):
         else:
             self.lower_half.hide()
             if self.session.state.space_at == "beside":
-                whole = self.space.underMouse() or (self.space.hasFocus() and not self.upper_view.underMouse())
+                whole = self.space.underMouse() or (
+                    self.space.hasFocus() and not self.upper_view.underMouse()
+                )
                 (self.upper if whole else self.space).hide()
 
     def to_drawing(self) -> None:
         """Returns the keyboard to the drawing that had it last."""
         if self.delivering or not self.drawing.isVisible():
-            shown = self.tables.table if self.tables_open and not self.delivering else self.upper_view
+            shown = (
+                self.tables.table if self.tables_open and not self.delivering else self.upper_view
+            )
         else:
             shown = self.drawing
         shown.setFocus()
 
-    # -- space ---------------------------------------------------------------------------------------------------------
+    # -- space -------------------------------------------------------------------------------------
 
     @cached_property
     def space(self) -> "SpaceView":
@@ -176,7 +190,7 @@ class Centre(QSplitter):
                 self.top.setSizes([half, half])
         self._changed()
 
-    # -- in the plan's place ------------------------------------------------------------------------------------------
+    # -- in the plan's place -----------------------------------------------------------------------
 
     @cached_property
     def cross(self) -> "CrossView":
@@ -190,7 +204,9 @@ class Centre(QSplitter):
 
     @cached_property
     def deliver(self) -> "DeliverView":
-        """The sheets, in the place of both drawings; made when the stage Deliver is first entered."""
+        """The sheets, in the place of both drawings; made when the stage Deliver is first
+        entered.
+        """
         from zumbert.app.views.deliverview import DeliverView
 
         made = DeliverView(self.session, self.pen, self.work)
@@ -200,10 +216,16 @@ class Centre(QSplitter):
 
     @property
     def pictured(self) -> QWidget:
-        """What a picture is made of: the sheet, or the drawing that had the keyboard last, where it is in sight."""
+        """What a picture is made of: the sheet, or the drawing that had the keyboard last, where
+        it is in sight.
+        """
         if self.delivering:
             return self.deliver.sheet
-        return self.drawing if self.drawing is not self.plan and self.drawing.isVisible() else self.upper_view
+        return (
+            self.drawing
+            if self.drawing is not self.plan and self.drawing.isVisible()
+            else self.upper_view
+        )
 
     @property
     def delivering(self) -> bool:
@@ -229,7 +251,9 @@ class Centre(QSplitter):
 
     @property
     def upper_view(self) -> QWidget:
-        """What the upper half shows: the plan, the cross-section, or space in their place; the sheet in the stage Deliver."""
+        """What the upper half shows: the plan, the cross-section, or space in their place; the
+        sheet in the stage Deliver.
+        """
         if self.delivering:
             return self.deliver.sheet
         if self.session.state.space_at == "place":
@@ -254,7 +278,7 @@ class Centre(QSplitter):
                 wanted.setFocus()
             self._changed()
 
-    # -- over the long section -----------------------------------------------------------------------------------------
+    # -- over the long section ---------------------------------------------------------------------
 
     @cached_property
     def tables(self) -> "TablesDrawer":

@@ -17,7 +17,9 @@ from zumbert.edits.lay import first_way
 from zumbert.model.ids import PipeId, StructureId
 
 
-def menu_of(w: Frame, actions: Mapping[str, QAction], view: DrawingView, x: float, y: float) -> QMenu:
+def menu_of(
+    w: Frame, actions: Mapping[str, QAction], view: DrawingView, x: float, y: float
+) -> QMenu:
     """The menu at a place of a drawing; what lies there is selected, unless it is already."""
     menu = QMenu(w)
     hit = view.hit_current(x, y) or view.hit(x, y)
@@ -45,14 +47,20 @@ def _add(menu: QMenu, text: str, run: Callable[[], object]) -> None:
 def _action(menu: QMenu, w: Frame, actions: Mapping[str, QAction], name: str) -> None:
     """An action of the table, with its words and key."""
     a = next(a for a in ACTIONS if a.id == name)
-    entry = menu.addAction(f"{a.words(w) if a.words is not None else a.text}\t{a.keys[0] if a.keys else ''}")
+    entry = menu.addAction(
+        f"{a.words(w) if a.words is not None else a.text}\t{a.keys[0] if a.keys else ''}"
+    )
     entry.setEnabled(a.enabled(w))
     entry.triggered.connect(actions[name].trigger)
 
 
 def _selecting(menu: QMenu, w: Frame) -> None:
     menu.addSeparator()
-    for how, text in (("upstream", "Select all upstream"), ("downstream", "Select all downstream"), ("run", "Select the run")):
+    for how, text in (
+        ("upstream", "Select all upstream"),
+        ("downstream", "Select all downstream"),
+        ("run", "Select the run"),
+    ):
         _add(menu, text, partial(select_more, w.session, how))
 
 
@@ -60,7 +68,11 @@ def _delete(menu: QMenu, w: Frame) -> None:
     menu.addSeparator()
     s = w.session.state
     many = len(s.pipes) + len(s.structures)
-    _add(menu, f"Delete {many} selected \u2026" if many > 1 else "Delete", lambda: delete_selected(w.session, w))
+    _add(
+        menu,
+        f"Delete {many} selected \u2026" if many > 1 else "Delete",
+        lambda: delete_selected(w.session, w),
+    )
 
 
 def _structure(menu: QMenu, w: Frame, key: StructureId) -> None:
@@ -86,10 +98,17 @@ def _pipe(menu: QMenu, w: Frame, view: DrawingView, key: PipeId, x: float, y: fl
         at = nearest_distance(s.current.facts.spans[key], *place)
         kind = (s.way or first_way(s.current.project)).type
         _add(
-            menu, "Split with a chamber here",
-            lambda: w.session.edit(f"Split {label}", lambda p, f: split(p, f, key, at, kind).project),
-        )  # fmt: skip
-    _add(menu, "Turn the flow", lambda: w.session.edit(f"Turn the flow of {label}", lambda p, f: turned(p, f, [key])))
+            menu,
+            "Split with a chamber here",
+            lambda: w.session.edit(
+                f"Split {label}", lambda p, f: split(p, f, key, at, kind).project
+            ),
+        )
+    _add(
+        menu,
+        "Turn the flow",
+        lambda: w.session.edit(f"Turn the flow of {label}", lambda p, f: turned(p, f, [key])),
+    )
     _selecting(menu, w)
     _delete(menu, w)
 

@@ -1,4 +1,6 @@
-"""What the stage Deliver sends out: asks where to, writes beside the window, and tells what was written."""
+"""What the stage Deliver sends out: asks where to, writes beside the window, and tells what was
+written.
+"""
 
 from collections.abc import Callable
 from datetime import date
@@ -40,7 +42,12 @@ class Delivering(QObject):
     """The part of the window that writes what leaves the desk."""
 
     def __init__(
-        self, window: QWidget, files: Files, foot: Foot, pictured: Callable[[], QWidget], sheets: Callable[[], DeliverView]
+        self,
+        window: QWidget,
+        files: Files,
+        foot: Foot,
+        pictured: Callable[[], QWidget],
+        sheets: Callable[[], DeliverView],
     ) -> None:
         super().__init__(window)
         self.sheets = sheets  # the list of pages, with the one that is shown
@@ -54,23 +61,33 @@ class Delivering(QObject):
         return Job(v.project, v.facts, v.findings, self.session.dug)
 
     def send(self, key: str, only_shown: bool = False, own: bool = False) -> None:
-        """Asks where a kind of file goes, and writes it; `only_shown` leaves out the other sheets, `own` asks for a template."""
+        """Asks where a kind of file goes, and writes it; `only_shown` leaves out the other
+        sheets, `own` asks for a template.
+        """
         out = OUT[key]
         template = None
         if own:
-            template = file_to_read(self.window, "Template of the report", self.files.folder(), "DOCX (*.docx)")
+            template = file_to_read(
+                self.window, "Template of the report", self.files.folder(), "DOCX (*.docx)"
+            )
             if template is None:
                 return
         name = self.session.state.current.project.name
         if out.kinds:
-            path = file_to_write(self.window, out.title, self.files.folder(), f"{name}{out.name}", out.kinds)
+            path = file_to_write(
+                self.window, out.title, self.files.folder(), f"{name}{out.name}", out.kinds
+            )
         else:
-            path = folder_to_write(self.window, f"{out.title}: choose a folder", self.files.folder())
+            path = folder_to_write(
+                self.window, f"{out.title}: choose a folder", self.files.folder()
+            )
         if path is not None:
             self.write(key, path, only_shown, template)
 
     @told(False)
-    def write(self, key: str, path: Path, only_shown: bool = False, template: Path | None = None) -> bool:
+    def write(
+        self, key: str, path: Path, only_shown: bool = False, template: Path | None = None
+    ) -> bool:
         """Writes a kind of file; a refusal is told. False where it was cancelled too."""
         out, job = OUT[key], self.job()
         shown = self.session.state.leaf
@@ -79,7 +96,9 @@ class Delivering(QObject):
             picked = outputs.chosen(job)
             if only_shown:
                 picked = [leaf for leaf in picked if leaf.place == min(shown, len(picked))]
-            return outputs.write_all([Output(path, not out.kinds, out.make(job, picked, template))], tell)
+            return outputs.write_all(
+                [Output(path, not out.kinds, out.make(job, picked, template))], tell
+            )
 
         notes = self.work.run(f"Writing {path.name}", make)
         if notes is None:
@@ -88,7 +107,9 @@ class Delivering(QObject):
         return True
 
     def picture(self) -> None:
-        """Asks for a file and writes the drawing that had the keyboard last as PNG; in the stage Deliver the whole sheet."""
+        """Asks for a file and writes the drawing that had the keyboard last as PNG; in the stage
+        Deliver the whole sheet.
+        """
         view = self._pictured()
         name = f"{self.session.state.current.project.name} {view.accessibleName().lower()}.png"
         path = file_to_write(self.window, "Picture", self.files.folder(), name, "PNG (*.png)")
@@ -96,14 +117,18 @@ class Delivering(QObject):
             return
         wide = FINE * view.width()
         if isinstance(view, SpaceView):
-            wide, taken = QInputDialog.getInt(self.window, "Picture", "Width in pixels", wide, 1, MOST)
+            wide, taken = QInputDialog.getInt(
+                self.window, "Picture", "Width in pixels", wide, 1, MOST
+            )
             if not taken:
                 return
         self.write_picture(view, path, wide)
 
     @told(False)
     def write_picture(self, view: QWidget, path: Path, wide: int = 0) -> bool:
-        """Writes a view as PNG, twice as fine as on the screen, of space so many pixels wide; a refusal is told."""
+        """Writes a view as PNG, twice as fine as on the screen, of space so many pixels wide; a
+        refusal is told.
+        """
         image = view.picture(wide) if isinstance(view, SpaceView | SheetView) else fine(view)
         spare = path.with_name(f".{path.stem}.part.png")
         if not image.save(str(spare)):
@@ -116,6 +141,9 @@ class Delivering(QObject):
         """Keeps what the project is today as an issue, once it is asked for."""
         project = self.session.state.current.project
         name, day = next_name(project), date.today().isoformat()
-        question = f"Issue drawings and schedules as revision {name}, {day}? Later sheets and schedules show what differs from it."
+        question = (
+            f"Issue drawings and schedules as revision {name}, {day}? Later sheets and schedules "
+            "show what differs from it."
+        )
         if ask(self.window, "issue", "Issue", question, ("Issue", "Cancel")) == 0:
             self.session.edit(f"Issue {name}", lambda p, f: issued(p, f, name, day, ""))

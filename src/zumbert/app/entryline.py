@@ -1,4 +1,6 @@
-"""The entry line beside the cursor: what one types for the tool in hand, and what follows from it."""
+"""The entry line beside the cursor: what one types for the tool in hand, and what follows from
+it.
+"""
 
 import re
 from html import unescape
@@ -7,14 +9,23 @@ from typing import Protocol
 
 from PySide6.QtCore import QEvent, QObject, QRect, Qt
 from PySide6.QtGui import QKeyEvent
-from PySide6.QtWidgets import QApplication, QFrame, QHBoxLayout, QLabel, QLineEdit, QVBoxLayout, QWidget
+from PySide6.QtWidgets import (
+    QApplication,
+    QFrame,
+    QHBoxLayout,
+    QLabel,
+    QLineEdit,
+    QVBoxLayout,
+    QWidget,
+)
 
 from zumbert.app.guard import guarded
 from zumbert.app.tools.tool import MousePlace, Tool, Words
 from zumbert.drawing.style import text_width
 
 WIDTH = 282
-STAYS = (Qt.Key.Key_Tab, Qt.Key.Key_Backtab, Qt.Key.Key_Up, Qt.Key.Key_Down)  # keys that lead nowhere from here
+# keys that lead nowhere from here
+STAYS = (Qt.Key.Key_Tab, Qt.Key.Key_Backtab, Qt.Key.Key_Up, Qt.Key.Key_Down)
 STEP = 24  # it widens by so much at a time: it does not tremble with each figure
 
 
@@ -39,7 +50,8 @@ class EntryHost(Protocol):
 
 @guarded
 class EntryLine(QFrame):
-    """hidden -the tool has words-> following the mouse -typing-> typing -Enter-> taken; Esc -> the text given up.
+    """hidden -the tool has words-> following the mouse -typing-> typing -Enter-> taken; Esc -> the
+    text given up.
 
     The mouse goes through it, and it keeps out of the pointer's way.
     """
@@ -123,7 +135,8 @@ class EntryLine(QFrame):
         self.setFixedWidth(shape[0])
         for label in self.lines:  # of a fixed size: another text lays nothing out anew
             label.setFixedSize(shape[0] - 24, 17)
-        for layout in (self.body.layout(), self.layout()):  # at once: a line more or less changes its height
+        # at once: a line more or less changes its height
+        for layout in (self.body.layout(), self.layout()):
             if layout is not None:
                 layout.invalidate()
                 layout.activate()
@@ -135,10 +148,15 @@ class EntryLine(QFrame):
         x, y = (at.x, at.y) if at is not None else (drawing.width() / 2, drawing.height() / 3)
         wide, tall = self.width(), self.height()
         tops = [*(y + d for d in (28, 20, 14)), y - 28 - tall, y - 14 - tall]
-        boxes = [QRect(round(left), round(top), wide, tall) for left in (x + 30, x - 30 - wide) for top in tops]
+        boxes = [
+            QRect(round(left), round(top), wide, tall)
+            for left in (x + 30, x - 30 - wide)
+            for top in tops
+        ]
         room = self._room()
         best = next((b for b in boxes if room.contains(b)), None) or next(
-            (b for b in (_inside(b, room) for b in boxes) if self._clear_of(b)), _inside(boxes[0], room)
+            (b for b in (_inside(b, room) for b in boxes) if self._clear_of(b)),
+            _inside(boxes[0], room),
         )
         self.move(best.topLeft())
         self.raise_()
@@ -151,7 +169,9 @@ class EntryLine(QFrame):
     def _clear_of(self, box: QRect) -> bool:
         """Whether a box lies in the drawing and not under the pointer."""
         at = self.view.mouse
-        return self._room().contains(box) and (at is None or not box.adjusted(-8, -8, 8, 8).contains(round(at.x), round(at.y)))
+        return self._room().contains(box) and (
+            at is None or not box.adjusted(-8, -8, 8, 8).contains(round(at.x), round(at.y))
+        )
 
     def begin(self, text: str) -> None:
         """The first character typed opens the field."""
@@ -192,7 +212,9 @@ class EntryLine(QFrame):
         QApplication.sendEvent(self.field, event)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        """A key that the field had no use for ends here: sent on, it would come back from the drawing for ever."""
+        """A key that the field had no use for ends here: sent on, it would come back from the
+        drawing for ever.
+        """
         event.accept()
 
     def give_up(self) -> None:
@@ -229,7 +251,9 @@ def _inside(box: QRect, room: QRect) -> QRect:
 
 
 def _width(text: str) -> int:
-    """Width of a text that may hold tags, from the face's own advances: asking the labels lays each of them out."""
+    """Width of a text that may hold tags, from the face's own advances: asking the labels lays
+    each of them out.
+    """
     return ceil(text_width(unescape(_TAG.sub("", text)), "strong")) if text else 0
 
 

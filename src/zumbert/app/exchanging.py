@@ -29,13 +29,17 @@ class Exchange(QObject):
         """Asks for open-format files and shows what they hold before it is taken."""
         from zumbert.exchange.formats import endings
 
-        paths = files_to_read(self.window, "Import files", self.files.folder(), f"Files to import ({endings()})")
+        paths = files_to_read(
+            self.window, "Import files", self.files.folder(), f"Files to import ({endings()})"
+        )
         if paths:
             self.import_paths(paths)
 
     @told(False)
     def import_paths(self, paths: list[Path]) -> bool:
-        """Reads files and opens their summary; a refusal is told, and the project stays as it was."""
+        """Reads files and opens their summary; a refusal is told, and the project stays as it
+        was.
+        """
         from zumbert.app.importdialog import ImportDialog
         from zumbert.exchange.found import Found, Tell, read_files, sorted_out
         from zumbert.exchange.importing import built, guessed_roles
@@ -46,7 +50,8 @@ class Exchange(QObject):
         def read(tell: Tell) -> Found:
             found = read_files(sorted_out(paths), tell)
             tell(0.99, "Making surfaces")
-            with suppress(ZumbertError):  # what cannot be built is told in the summary; what can be is kept ready for it
+            # what cannot be built is told in the summary; what can be is kept ready for it
+            with suppress(ZumbertError):
                 built(project, found, Choices(roles=guessed_roles(project, found)))
             return found
 
@@ -64,18 +69,24 @@ class Exchange(QObject):
         """Asks for a schedule that was changed elsewhere, and shows what differs."""
         from zumbert.exchange.schedules import endings
 
-        path = file_to_read(self.window, "Read a network back", self.files.folder(), f"Schedules ({endings()})")
+        path = file_to_read(
+            self.window, "Read a network back", self.files.folder(), f"Schedules ({endings()})"
+        )
         if path is not None:
             self.read_back(path)
 
     @told(False)
     def read_back(self, path: Path) -> bool:
-        """Opens the differences of a schedule; a refusal is told, and the project stays as it was."""
+        """Opens the differences of a schedule; a refusal is told, and the project stays as it
+        was.
+        """
         from zumbert.app.readbackdialog import ReadbackDialog
         from zumbert.exchange.readback import read_back
 
         current = self.session.state.current
-        found = self.work.run(f"Reading {path.name}", lambda tell: read_back(current.project, current.facts, path))
+        found = self.work.run(
+            f"Reading {path.name}", lambda tell: read_back(current.project, current.facts, path)
+        )
         if found is None:
             return False
         ReadbackDialog(self.window, self.session, self.pen, path, found).open()
@@ -99,14 +110,18 @@ class Exchange(QObject):
             return
         names = list(own_origins(self.session.state.current.project))
         choices = ("As in the project", *(f"As in {n}" for n in names), "Cancel")
-        question = "Some of what was read has an origin of its own. Which x and y does the schedule of structures tell?"
+        question = (
+            "Some of what was read has an origin of its own. Which x and y does the schedule of "
+            "structures tell?"
+        )
         i = ask(self.window, "origin", "Coordinates", question, choices) if names else 0
         if i <= len(names):
             self.export_to(path, names[i - 1] if i else None)
 
     @told(False)
     def export_to(self, path: Path, source: str | None = None) -> bool:
-        """Writes schedules and quantities, x and y at the origin of a source that was placed; a refusal is told.
+        """Writes schedules and quantities, x and y at the origin of a source that was placed; a
+        refusal is told.
 
         False where it was cancelled too.
         """
@@ -133,9 +148,15 @@ class Exchange(QObject):
             return False
         schedule = schedule_of(path)
         files = schedule.files(path, tables)
-        there = [f.name for f in files if f != path and f.exists()]  # the dialog has asked for the path itself
+        # the dialog has asked for the path itself
+        there = [f.name for f in files if f != path and f.exists()]
         if there and ask(
-            self.window, "replace", "Replace files", f"{', '.join(there)} will be replaced.", ("Replace", "Cancel"), 0
+            self.window,
+            "replace",
+            "Replace files",
+            f"{', '.join(there)} will be replaced.",
+            ("Replace", "Cancel"),
+            0,
         ):
             return False
 
@@ -145,5 +166,9 @@ class Exchange(QObject):
 
         if not self.work.run(f"Writing {path.name}", write):
             return False
-        self.foot.say(f"Written: {path}" if len(files) == 1 else f"Written: {len(files)} files in {path.parent}")
+        self.foot.say(
+            f"Written: {path}"
+            if len(files) == 1
+            else f"Written: {len(files)} files in {path.parent}"
+        )
         return True

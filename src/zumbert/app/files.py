@@ -51,15 +51,23 @@ def stamp_of(path: Path) -> "Stamp | None":
 
 
 class Files(QObject):
-    """The part of the window that knows project files. A file is this window's own while it holds its lock; without it the
-    file is looked at only, and saved elsewhere.
+    """The part of the window that knows project files. A file is this window's own while it holds
+    its lock; without it the file is looked at only, and saved elsewhere.
     """
 
     opened = Signal()  # another project is shown
 
-    def __init__(self, window: QWidget, session: Session, pen: Pen, work: Work, pages: QStackedWidget) -> None:
+    def __init__(
+        self, window: QWidget, session: Session, pen: Pen, work: Work, pages: QStackedWidget
+    ) -> None:
         super().__init__(window)
-        self.window, self.session, self.pen, self.work, self.pages = window, session, pen, work, pages
+        self.window, self.session, self.pen, self.work, self.pages = (
+            window,
+            session,
+            pen,
+            work,
+            pages,
+        )
         self.lock: FileLock | None = None
         self.holder = "somebody"  # who has the file that is only looked at, in words
         self._stamp: Stamp | None = None  # of the file as it was read or written last
@@ -75,16 +83,27 @@ class Files(QObject):
     def folder(self) -> str:
         """Where file dialogs begin."""
         path = self.session.state.path
-        return str(path.parent) if path is not None else str(self.settings().value("folder", str(Path.home())))
+        return (
+            str(path.parent)
+            if path is not None
+            else str(self.settings().value("folder", str(Path.home())))
+        )
 
-    # -- beginning -----------------------------------------------------------------------------------------------------
+    # -- beginning ---------------------------------------------------------------------------------
 
     def show_welcome(self) -> None:
         """The welcome page in the place of the drawings."""
         from zumbert.app.welcome import Welcome
 
         if self.welcome is None:
-            self.welcome = Welcome(self.open_demo, self.new_project, self.open_dialog, self.open_file, self.recover, self.drop_kept)
+            self.welcome = Welcome(
+                self.open_demo,
+                self.new_project,
+                self.open_dialog,
+                self.open_file,
+                self.recover,
+                self.drop_kept,
+            )
             self.pages.addWidget(self.welcome)
         self.welcome.refresh()
         self.pages.setCurrentWidget(self.welcome)
@@ -119,13 +138,19 @@ class Files(QObject):
         """Name, units, invert basis and standard of the project, as one undo step."""
         from zumbert.app.projectdialog import ProjectDialog
 
-        dialog = ProjectDialog(self.window, self.pen, self.session.state.current.project, self.folder)
+        dialog = ProjectDialog(
+            self.window, self.pen, self.session.state.current.project, self.folder
+        )
         dialog.accepted.connect(
-            lambda: self.session.apply("Change the project's settings", dialog.made) if dialog.made is not None else None
+            lambda: (
+                self.session.apply("Change the project's settings", dialog.made)
+                if dialog.made is not None
+                else None
+            )
         )
         dialog.open()
 
-    # -- opening -------------------------------------------------------------------------------------------------------
+    # -- opening -----------------------------------------------------------------------------------
 
     def open_dialog(self) -> None:
         """Asks for a file and opens it."""
@@ -134,8 +159,9 @@ class Files(QObject):
             self.open_file(path)
 
     def open_file(self, path: Path) -> bool:
-        """Opens a file, having asked about unsaved work, and about work on it that a crash left behind. A refusal is
-        told, and the project stays as it was. Open elsewhere: told, and only to look.
+        """Opens a file, having asked about unsaved work, and about work on it that a crash left
+        behind. A refusal is told, and the project stays as it was. Open elsewhere: told, and only
+        to look.
         """
         if not self.may_leave():
             return False
@@ -143,7 +169,13 @@ class Files(QObject):
         left = self._left_behind(path)
         if left is not None:
             text = f'Unsaved work on "{left.name}" was kept when the program ended: {path}'
-            answer = ask(self.window, "recover", "Recover unsaved work", text, ("Recover", "Open the saved file", "Cancel"))
+            answer = ask(
+                self.window,
+                "recover",
+                "Recover unsaved work",
+                text,
+                ("Recover", "Open the saved file", "Cancel"),
+            )
             if answer != 1:
                 return answer == 0 and self._recover(left)
         return self._open(path)
@@ -195,7 +227,7 @@ class Files(QObject):
             self.lock.release()
             self.lock = None
 
-    # -- looking only --------------------------------------------------------------------------------------------------
+    # -- looking only ------------------------------------------------------------------------------
 
     def _look_only(self, on: bool) -> None:
         self.session.set(look_only=on, free=False)
@@ -216,13 +248,15 @@ class Files(QObject):
         path = self.session.state.path
         return path is not None and self._open(path)
 
-    # -- recovery ------------------------------------------------------------------------------------------------------
+    # -- recovery ----------------------------------------------------------------------------------
 
     def _left_behind(self, path: Path) -> "Kept | None":
         from zumbert.store.recovery import left_behind
 
         real = path.resolve()
-        return next((k for k in left_behind() if k.path is not None and k.path.resolve() == real), None)
+        return next(
+            (k for k in left_behind() if k.path is not None and k.path.resolve() == real), None
+        )
 
     def recover(self, kept: "Kept") -> bool:
         """Takes up work that a window left behind, having asked about unsaved work of this one."""
@@ -240,19 +274,24 @@ class Files(QObject):
         self._look_only(False)
         self.opened.emit()
         if not free:
-            self.session.refused.emit(f"{path} is open elsewhere by {self.holder}: save this work to another file.")
+            self.session.refused.emit(
+                f"{path} is open elsewhere by {self.holder}: save this work to another file."
+            )
         kept.forget()
         return True
 
     def drop_kept(self, kept: "Kept") -> bool:
         """Deletes work that a window left behind, having asked."""
         text = f'Delete the unsaved work on "{kept.name}"? It cannot be brought back.'
-        if ask(self.window, "drop", "Delete unsaved work", text, ("Delete", "Cancel"), drops=0) != 0:
+        if (
+            ask(self.window, "drop", "Delete unsaved work", text, ("Delete", "Cancel"), drops=0)
+            != 0
+        ):
             return False
         kept.forget()
         return True
 
-    # -- saving --------------------------------------------------------------------------------------------------------
+    # -- saving ------------------------------------------------------------------------------------
 
     def save(self) -> bool:
         """Saves to its file, or asks for one; what is only looked at is saved elsewhere."""
@@ -262,13 +301,15 @@ class Files(QObject):
     def save_as(self) -> bool:
         """Asks for a file and saves to it."""
         path = self.session.state.path
-        name = path.name if path is not None else f"{self.session.state.current.project.name}.zumbert"
+        name = (
+            path.name if path is not None else f"{self.session.state.current.project.name}.zumbert"
+        )
         target = file_to_write(self.window, "Save the project", self.folder(), name, FILTER)
         return target is not None and self.save_to(target, asked=True)
 
     def save_to(self, path: Path, asked: bool = False) -> bool:
-        """Saves to a path; a refusal is told. A file that another program wrote since it was read is asked about, unless
-        that was `asked` when it was chosen.
+        """Saves to a path; a refusal is told. A file that another program wrote since it was read
+        is asked about, unless that was `asked` when it was chosen.
         """
         path, s = path.absolute(), self.session.state
         own = s.path is not None and lock_of(path).path == lock_of(s.path).path
@@ -276,8 +317,18 @@ class Files(QObject):
             self.session.refused.emit(f"{path} is here to look only: save to another file.")
             return False
         if own and self._stamp != stamp_of(path) and path.exists():
-            text = f"{path.name} was changed on disk since it was opened here. Saving over it loses that change."
-            answer = ask(self.window, "changed", "Changed on disk", text, ("Save elsewhere …", "Save over it", "Cancel"), drops=1)
+            text = (
+                f"{path.name} was changed on disk since it was opened here. Saving over it loses "
+                "that change."
+            )
+            answer = ask(
+                self.window,
+                "changed",
+                "Changed on disk",
+                text,
+                ("Save elsewhere …", "Save over it", "Cancel"),
+                drops=1,
+            )
             if answer != 1:
                 return answer == 0 and self.save_as()
         return self._write(path)
@@ -286,7 +337,9 @@ class Files(QObject):
         held = self.lock is not None and lock_of(path).path == self.lock.path
         before = self.lock
         if not held and not self._take_lock(path):
-            self.session.refused.emit(f"{path} is open elsewhere by {self.holder}: save to another file.")
+            self.session.refused.emit(
+                f"{path} is open elsewhere by {self.holder}: save to another file."
+            )
             return False
         try:
             self.session.save(path, datetime.now().strftime("%H:%M"))
@@ -294,7 +347,9 @@ class Files(QObject):
             if not held:
                 self._unlock()
                 self.lock = before
-            answer = ask(self.window, "not saved", "Not saved", str(e), ("Save elsewhere …", "Cancel"))
+            answer = ask(
+                self.window, "not saved", "Not saved", str(e), ("Save elsewhere …", "Cancel")
+            )
             return answer == 0 and self.save_as()
         if not held and before is not None:
             before.release()
@@ -320,7 +375,14 @@ class Files(QObject):
         if self.session.state.saved:
             return True
         text = f'"{self.session.state.current.project.name}" has changes that are not saved.'
-        answer = ask(self.window, "unsaved", "Unsaved changes", text, ("Save", "Don't save", "Cancel"), drops=1)
+        answer = ask(
+            self.window,
+            "unsaved",
+            "Unsaved changes",
+            text,
+            ("Save", "Don't save", "Cancel"),
+            drops=1,
+        )
         return self.save() if answer == 0 else answer == 1
 
     def end(self) -> None:

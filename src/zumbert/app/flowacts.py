@@ -1,4 +1,6 @@
-"""What the buttons of the stage Flow do: tools, areas from drawings and roads, files of rain, flows and sizes."""
+"""What the buttons of the stage Flow do: tools, areas from drawings and roads, files of rain,
+flows and sizes.
+"""
 
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -24,16 +26,23 @@ if TYPE_CHECKING:
 class FlowActs(QObject):
     """Each change is an undo step; a refusal is told."""
 
-    def __init__(self, window: QWidget, exchange: Exchange, toolbox: "Toolbox", foot: "Foot") -> None:
+    def __init__(
+        self, window: QWidget, exchange: Exchange, toolbox: "Toolbox", foot: "Foot"
+    ) -> None:
         super().__init__(window)
         self.window, self.exchange, self.toolbox, self.foot = window, exchange, toolbox, foot
-        self.session, self.files, self.work, self.pen = exchange.session, exchange.files, exchange.work, exchange.pen
+        self.session, self.files, self.work, self.pen = (
+            exchange.session,
+            exchange.files,
+            exchange.work,
+            exchange.pen,
+        )
 
     def take(self, name: str) -> None:
         """Takes a tool in hand."""
         self.toolbox.take(name)
 
-    # -- areas ---------------------------------------------------------------------------------------------------------
+    # -- areas -------------------------------------------------------------------------------------
 
     def from_layers(self) -> None:
         """Asks which layers of a drawing hold areas, and of which kind."""
@@ -50,7 +59,8 @@ class FlowActs(QObject):
     def take_layers(self, drawing: str, kinds: dict[str, str]) -> bool:
         """Areas of all closed lines of some layers."""
         return self.session.edit(
-            "Take areas from a drawing", lambda p, f: areas_of_layers(p, f, p.backgrounds[BackgroundId(drawing)], kinds)
+            "Take areas from a drawing",
+            lambda p, f: areas_of_layers(p, f, p.backgrounds[BackgroundId(drawing)], kinds),
         )
 
     def from_road(self, verge: bool) -> bool:
@@ -81,13 +91,16 @@ class FlowActs(QObject):
         """The selected area drains to the structure inside it, or nearest."""
         item = self.session.state.item
         if item is not None and item.kind == "area":
-            self.session.edit("Drain an area to the nearest structure", lambda p, f: assign_nearest(p, f, [AreaId(item.id)]))
+            self.session.edit(
+                "Drain an area to the nearest structure",
+                lambda p, f: assign_nearest(p, f, [AreaId(item.id)]),
+            )
 
     def import_files(self) -> None:
         """Asks for files to import."""
         self.exchange.import_dialog()
 
-    # -- rain ----------------------------------------------------------------------------------------------------------
+    # -- rain --------------------------------------------------------------------------------------
 
     @told(None)
     def import_rain(self) -> None:
@@ -107,17 +120,25 @@ class FlowActs(QObject):
         rain = self.session.state.current.project.rain
         if rain is None:
             raise EditError("There is no rain yet.")
-        path = file_to_write(self.window, "Export rain", self.files.folder(), f"{rain.name}.toml", "Rain (*.toml)")
+        path = file_to_write(
+            self.window, "Export rain", self.files.folder(), f"{rain.name}.toml", "Rain (*.toml)"
+        )
         if path is not None:
             write_rain(rain, path)
             self.foot.say(f"Written: {path}")
 
-    # -- flows and sizes -----------------------------------------------------------------------------------------------
+    # -- flows and sizes ---------------------------------------------------------------------------
 
     def export_flows(self) -> None:
         """Asks for a file and writes flows and areas to it."""
         name = f"{self.session.state.current.project.name} flows.xlsx"
-        path = file_to_write(self.window, "Export flows", self.files.folder(), name, "Spreadsheet (*.xlsx);;CSV (*.csv)")
+        path = file_to_write(
+            self.window,
+            "Export flows",
+            self.files.folder(),
+            name,
+            "Spreadsheet (*.xlsx);;CSV (*.csv)",
+        )
         if path is not None:
             self.export_flows_to(path)
 
@@ -141,11 +162,15 @@ class FlowActs(QObject):
         self.exchange.readback_dialog()
 
     def sized(self, how: "HowToSize") -> "Sized | None":
-        """What sizing finds, worked out with its progress; None where it was given up. Raises EditError."""
+        """What sizing finds, worked out with its progress; None where it was given up. Raises
+        EditError.
+        """
         from zumbert.edits.sizing import sized
 
         current = self.session.state.current
-        return self.work.run("Sizing", lambda tell: sized(current.project, current.facts, how, tell))
+        return self.work.run(
+            "Sizing", lambda tell: sized(current.project, current.facts, how, tell)
+        )
 
     @told(None)
     def export_log(self) -> None:
@@ -157,7 +182,9 @@ class FlowActs(QObject):
             raise EditError("Nothing was sized yet.")
         kinds = "Text (*.txt);;CSV (*.csv);;Spreadsheet (*.xlsx)"
         name = f"{self.session.state.current.project.name} sizes.txt"
-        path = file_to_write(self.window, "Export the log of sizes", self.files.folder(), name, kinds)
+        path = file_to_write(
+            self.window, "Export the log of sizes", self.files.folder(), name, kinds
+        )
         if path is not None:
             write_size_log(log, path)
             self.foot.say(f"Written: {path}")

@@ -6,7 +6,14 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QByteArray, QEvent, Qt
 from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent, QShowEvent
-from PySide6.QtWidgets import QApplication, QHBoxLayout, QMainWindow, QStackedWidget, QVBoxLayout, QWidget
+from PySide6.QtWidgets import (
+    QApplication,
+    QHBoxLayout,
+    QMainWindow,
+    QStackedWidget,
+    QVBoxLayout,
+    QWidget,
+)
 
 from zumbert.app.autosave import Autosave
 from zumbert.app.bars.foot import Foot
@@ -52,8 +59,12 @@ class Frame(QMainWindow):
     def __init__(self, project: Project, path: Path | None = None, theme: Theme = "light") -> None:
         super().__init__()
         self.session = Session(project, path, self)
-        self.session.sure = lambda question: ask(self, "far off", "Far off", question, ("Do it", "Cancel"), drops=0) == 0
-        self.session.passes = lambda: bool(QApplication.keyboardModifiers() & Qt.KeyboardModifier.ControlModifier)
+        self.session.sure = lambda question: (
+            ask(self, "far off", "Far off", question, ("Do it", "Cancel"), drops=0) == 0
+        )
+        self.session.passes = lambda: bool(
+            QApplication.keyboardModifiers() & Qt.KeyboardModifier.ControlModifier
+        )
         self.pen = Pen(theme)
         self.pages = QStackedWidget()
         self.centre = Centre(self.session, self.pen, self._place_chips)
@@ -71,7 +82,13 @@ class Frame(QMainWindow):
         self.files = Files(self, self.session, self.pen, self.work, self.pages)
         self.exchange = Exchange(self, self.files, self.foot)
         self.finder = Finder(self.session, self.commands, self.going.to_found, self.to_drawing)
-        self.head = Head(self.session, self.pen, self.finder, lambda: self.go_stage("checks"), self.files.read_anew)
+        self.head = Head(
+            self.session,
+            self.pen,
+            self.finder,
+            lambda: self.go_stage("checks"),
+            self.files.read_anew,
+        )
         self.rail = Rail(self.session, self.pen, self.go_stage)
         self.side = SidePanel(
             self.session,
@@ -83,11 +100,21 @@ class Frame(QMainWindow):
             lambda: self.delivering,
             lambda: self.flowing,
         )
-        self.chips = PlanChips(self.session, self.plan, {
-            "scale": self.plan.fit, "straight": self.centre.straighten, "lay": lambda: self.toolbox.take("lay"),
-            "gullies": lambda: self.toolbox.take("gullies"), "tables": self.centre.toggle_tables, "cross": self.centre.toggle_cross,
-            "space": self.centre.next_space,
-        }, lambda: self.toolbox.name, lambda: self.centre.tables_open)  # fmt: skip
+        self.chips = PlanChips(
+            self.session,
+            self.plan,
+            {
+                "scale": self.plan.fit,
+                "straight": self.centre.straighten,
+                "lay": lambda: self.toolbox.take("lay"),
+                "gullies": lambda: self.toolbox.take("gullies"),
+                "tables": self.centre.toggle_tables,
+                "cross": self.centre.toggle_cross,
+                "space": self.centre.next_space,
+            },
+            lambda: self.toolbox.name,
+            lambda: self.centre.tables_open,
+        )
         self.autosave = Autosave(self.session)
         self.autosave.failed.connect(self.session.refused)
         self._layout()
@@ -105,7 +132,9 @@ class Frame(QMainWindow):
         self._placed = False
 
     def _layout(self) -> None:
-        """Builds from the outside inwards: a widget that moves into another has to restyle everything inside it."""
+        """Builds from the outside inwards: a widget that moves into another has to restyle
+        everything inside it.
+        """
         self.setCentralWidget(self.pages)
         whole = QWidget()
         self.pages.addWidget(whole)
@@ -136,7 +165,11 @@ class Frame(QMainWindow):
         """What a click will do."""
         if self.centre.delivering:
             return self.centre.deliver.hint
-        return self.centre.space.hint if self.centre.in_space and self.toolbox.picking else self.toolbox.tool.hint
+        return (
+            self.centre.space.hint
+            if self.centre.in_space and self.toolbox.picking
+            else self.toolbox.tool.hint
+        )
 
     def commands(self) -> Commands:
         """What the finder offers by words."""
@@ -161,9 +194,11 @@ class Frame(QMainWindow):
         """What the stage Deliver sends out; made when it is first asked for."""
         from zumbert.app.delivering import Delivering
 
-        return Delivering(self, self.files, self.foot, lambda: self.centre.pictured, lambda: self.centre.deliver)
+        return Delivering(
+            self, self.files, self.foot, lambda: self.centre.pictured, lambda: self.centre.deliver
+        )
 
-    # -- what is shown -------------------------------------------------------------------------------------------------
+    # -- what is shown -----------------------------------------------------------------------------
 
     def showEvent(self, event: QShowEvent) -> None:
         super().showEvent(event)
@@ -188,7 +223,9 @@ class Frame(QMainWindow):
         self.chips.refresh()
 
     def _tool_changed(self) -> None:
-        """What is shown follows the tool in hand; one that takes places of the plan needs that in sight."""
+        """What is shown follows the tool in hand; one that takes places of the plan needs that
+        in sight.
+        """
         if self.toolbox.tool.plan_clicks and self.session.state.space_at == "place":
             self.session.set(space_at="beside")
         self.side.refresh()
@@ -207,13 +244,17 @@ class Frame(QMainWindow):
         return f"{s.path.name if s.path is not None else s.current.project.name}[*] \u2013 Zumbert"
 
     def go_stage(self, stage: StageName) -> None:
-        """Goes to a stage: it chooses overlays and side panel and locks nothing. What is typed into a cell is taken first."""
+        """Goes to a stage: it chooses overlays and side panel and locks nothing. What is typed
+        into a cell is taken first.
+        """
         if not self.section.take_cell():
             return
         self.toolbox.tool.let_go()
         if not self.toolbox.picking and self.toolbox.tool.stage != stage:
             self.toolbox.put_down()
-        sections = any(sheet.kind == "sections" for sheet in self.session.state.shown.project.sheets.values())
+        sections = any(
+            sheet.kind == "sections" for sheet in self.session.state.shown.project.sheets.values()
+        )
         if (stage == "trench" or (stage == "deliver" and sections)) and not self._dug():
             return
         self.session.set(stage=stage)
@@ -221,12 +262,19 @@ class Frame(QMainWindow):
         self.foot.refresh()
 
     def _dug(self) -> bool:
-        """Works out the trenches with progress, where there are many; False where that was cancelled."""
+        """Works out the trenches with progress, where there are many; False where that was
+        cancelled.
+        """
         facts = self.session.state.shown.facts
         if len(facts.pipes) <= AT_ONCE:
             return True
         words = "Trenches"
-        return self.work.run(words, lambda tell: self.session.dug(facts, lambda share: tell(share, words))) is not None
+        return (
+            self.work.run(
+                words, lambda tell: self.session.dug(facts, lambda share: tell(share, words))
+            )
+            is not None
+        )
 
     def to_drawing(self) -> None:
         """Returns the keyboard to the drawing that had it last."""
@@ -242,20 +290,33 @@ class Frame(QMainWindow):
 
     def next_zone(self) -> None:
         """F6 goes round the zones."""
-        fields = [w for w in self.side.findChildren(QWidget) if w.focusPolicy() & Qt.FocusPolicy.TabFocus and w.isVisible()]
+        fields = [
+            w
+            for w in self.side.findChildren(QWidget)
+            if w.focusPolicy() & Qt.FocusPolicy.TabFocus and w.isVisible()
+        ]
         lower = self.centre.tables.table if self.centre.tables_open else self.section
         beside = [self.centre.space] if self.session.state.space_at == "beside" else []
-        zones = [self.centre.upper_view, *beside, lower, *fields[:1], self.head.picker, self.rail.buttons[self.session.state.stage]]
+        zones = [
+            self.centre.upper_view,
+            *beside,
+            lower,
+            *fields[:1],
+            self.head.picker,
+            self.rail.buttons[self.session.state.stage],
+        ]
         here = self.focusWidget()
         at = next((i for i, z in enumerate(zones) if here is z), None)
         if at is None:
             at = 2 if here is not None and self.side.isAncestorOf(here) else -1
         zones[(at + 1) % len(zones)].setFocus(Qt.FocusReason.TabFocusReason)
 
-    # -- edits ---------------------------------------------------------------------------------------------------------
+    # -- edits -------------------------------------------------------------------------------------
 
     def regrade(self) -> None:
-        """Opens the strip that regrades the run between two structures: the selected ones, else two that are picked."""
+        """Opens the strip that regrades the run between two structures: the selected ones, else
+        two that are picked.
+        """
         s = self.session.state
         if len(s.structures) != 2:
             from zumbert.app.tools.twopick import TwoPick
@@ -272,7 +333,9 @@ class Frame(QMainWindow):
         self.centre.regrade(a, b)
 
     def attach_ends(self) -> None:
-        """Pulls every loose end in to the structure that is nearest, where one stands near enough."""
+        """Pulls every loose end in to the structure that is nearest, where one stands near
+        enough.
+        """
         self.session.edit("Attach loose ends", lambda p, f: all_attached(p, f, ATTACH))
 
     def turn_about_other_end(self) -> None:
@@ -282,7 +345,9 @@ class Frame(QMainWindow):
         self.session.set_pivot("down" if now == "up" else "up")
 
     def delete(self) -> None:
-        """Deletes what is selected, in the stage Deliver the sheet that is shown; a drag under way ends first."""
+        """Deletes what is selected, in the stage Deliver the sheet that is shown; a drag under
+        way ends first.
+        """
         if self.centre.delivering:
             self.centre.deliver.delete()
             return
@@ -317,12 +382,15 @@ class Frame(QMainWindow):
         else:
             self.toolbox.cancel()
 
-    # -- files ---------------------------------------------------------------------------------------------------------
+    # -- files -------------------------------------------------------------------------------------
 
     def _opened(self) -> None:
         self.pages.setCurrentIndex(0)
         if self.session.state.look_only:
-            self.foot.refuse(f"Open elsewhere by {self.files.holder}: to look only. Save as another file to change it.")
+            self.foot.refuse(
+                f"Open elsewhere by {self.files.holder}: to look only. Save as another file "
+                "to change it."
+            )
         self.toolbox.put_down()
         self.centre.show_all()
         self.setWindowTitle(self._title())

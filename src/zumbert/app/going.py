@@ -18,7 +18,8 @@ class Going:
 
     def __init__(self, session: Session, plan: PlanView, section: SectionView) -> None:
         self.session, self.plan, self.section = session, plan, section
-        self.also: Callable[[], object] = lambda: None  # shows what is selected where else it is seen
+        # shows what is selected where else it is seen
+        self.also: Callable[[], object] = lambda: None
 
     def to_finding(self, finding: Finding) -> None:
         """Shows the place of a finding, with its thing selected."""
@@ -65,7 +66,9 @@ class Going:
         key = RunKey.path(a, b)
         if run(self.session.state.current.facts, key) is None:
             names = [self.session.state.current.project.structures[k].label for k in (a, b)]
-            self.session.refused.emit(f"No pipes lead from {names[0]} to {names[1]}: join them first.")
+            self.session.refused.emit(
+                f"No pipes lead from {names[0]} to {names[1]}: join them first."
+            )
             return
         self.session.show_run(key)
 
@@ -86,7 +89,11 @@ class Going:
             self.session.refused.emit(f"Chainage {text} is outside the road.")
             return
         self.plan.show_place(float(x), float(y))
-        ch = float(s.run.line.project(x, y)[0]) if s.run is not None and s.run.line is not None else None
+        ch = (
+            float(s.run.line.project(x, y)[0])
+            if s.run is not None and s.run.line is not None
+            else None
+        )
         self.session.point_at((float(x), float(y)), ch)
 
     def _pipe(self, pipe: PipeId) -> None:
@@ -115,4 +122,6 @@ class Going:
         known = [(x, y) for x, y in places if x is not None and y is not None]
         if known:
             xs, ys = zip(*known, strict=True)
-            self.plan.show_box((min(xs) - AROUND, min(ys) - AROUND), (max(xs) + AROUND, max(ys) + AROUND))
+            self.plan.show_box(
+                (min(xs) - AROUND, min(ys) - AROUND), (max(xs) + AROUND, max(ys) + AROUND)
+            )

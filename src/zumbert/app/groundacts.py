@@ -28,7 +28,9 @@ class GroundActs:
         self.import_files = exchange.import_dialog
 
     def new_profile(self) -> None:
-        """A copy of the profile in force, to be changed and then chosen; the first lies over the existing ground at both ends."""
+        """A copy of the profile in force, to be changed and then chosen; the first lies over the
+        existing ground at both ends.
+        """
         item = self.session.state.item
         if item is None or item.kind != "road":
             return
@@ -36,8 +38,15 @@ class GroundActs:
         r = current.facts.roads[RoadId(item.id)]
         if r.road.design is not None:
             now = r.road.profiles[r.road.design]
-            name = next(n for i in range(2, 1000) if (n := f"{now.name} {i}") not in {p.name for p in r.road.profiles})
-            self.session.edit(f"Copy a profile of {r.road.name}", lambda p, f: add_profile(p, r.road.id, name, now.pvis))
+            name = next(
+                n
+                for i in range(2, 1000)
+                if (n := f"{now.name} {i}") not in {p.name for p in r.road.profiles}
+            )
+            self.session.edit(
+                f"Copy a profile of {r.road.name}",
+                lambda p, f: add_profile(p, r.road.id, name, now.pvis),
+            )
             return
         ends = np.array([r.alignment.start, r.alignment.end])
         z = levels(current.facts.surfaces.existing, *r.alignment.point(ends))
@@ -45,22 +54,28 @@ class GroundActs:
         z = np.where(np.isnan(z), known[0] if len(known) else 0.0, z)
         pvis = [Pvi(float(ch), round(float(v), 3)) for ch, v in zip(ends, z, strict=True)]
         name = f"Profile {len(r.road.profiles) + 1}"
-        self.session.edit(f"Make a profile of {r.road.name}", lambda p, f: add_profile(p, r.road.id, name, pvis))
+        self.session.edit(
+            f"Make a profile of {r.road.name}", lambda p, f: add_profile(p, r.road.id, name, pvis)
+        )
         self.section.fit()
 
     def structures_from(self) -> None:
-        """Structures of the circles, points and blocks of the selected drawing, else of the first that has any."""
+        """Structures of the circles, points and blocks of the selected drawing, else of the
+        first that has any.
+        """
         from zumbert.app.placesdialog import PlacesDialog
 
         project, item = self.session.state.current.project, self.session.state.item
         own = item.id if item is not None and item.kind == "background" else None
         found = [b for k, b in project.backgrounds.items() if b.places and own in (None, k)]
         if not found:
-            self.session.refused.emit("No drawing here has circles, points or blocks: import a DXF that has.")
+            self.session.refused.emit(
+                "No drawing here has circles, points or blocks: import a DXF that has."
+            )
             return
         PlacesDialog(self.window, self.session, self.exchange.pen, found[0]).open()
 
-    # -- drawings ------------------------------------------------------------------------------------------------------
+    # -- drawings ----------------------------------------------------------------------------------
 
     @told(None)
     def read_again(self) -> None:
@@ -87,9 +102,11 @@ class GroundActs:
             self.session.set(stale=stale)
         fresh = [drawings[k].name for k in stale - before]
         if fresh:
-            self.foot.say(f"The file of {', '.join(fresh)} has changed: read it again in the stage Ground.")
+            self.foot.say(
+                f"The file of {', '.join(fresh)} has changed: read it again in the stage Ground."
+            )
 
-    # -- files ---------------------------------------------------------------------------------------------------------
+    # -- files -------------------------------------------------------------------------------------
 
     def attach(self) -> None:
         """Keeps a file inside the project."""
@@ -109,10 +126,14 @@ class GroundActs:
         try:
             data = path.read_bytes() if inside else None
         except OSError as e:
-            self.session.refused.emit(f"{path} could not be read: {e.strerror or e}. Check the name.")
+            self.session.refused.emit(
+                f"{path} could not be read: {e.strerror or e}. Check the name."
+            )
             return False
         where = None if inside else str(path)
-        return self.session.edit(f"Attach {path.name}", lambda p, f: with_file(p, path.name, data, where))
+        return self.session.edit(
+            f"Attach {path.name}", lambda p, f: with_file(p, path.name, data, where)
+        )
 
     def file_copy(self) -> None:
         """Asks where a copy of the selected file goes, and writes it."""
@@ -131,7 +152,9 @@ class GroundActs:
             data = a.data if a.data is not None else Path(a.path or "").read_bytes()
             to.write_bytes(data)
         except OSError as e:
-            self.session.refused.emit(f"{a.name} could not be written: {e.strerror or e}. Choose another folder.")
+            self.session.refused.emit(
+                f"{a.name} could not be written: {e.strerror or e}. Choose another folder."
+            )
             return False
         self.foot.say(f"Written: {to}")
         return True

@@ -1,4 +1,6 @@
-"""Events end where they fail: what an event handler raises is a fault of its own, and disturbs nothing else."""
+"""Events end where they fail: what an event handler raises is a fault of its own, and disturbs
+nothing else.
+"""
 
 import sys
 from collections.abc import Callable
@@ -16,8 +18,8 @@ def is_handler(name: str) -> bool:
 def guarded(widget: T) -> T:
     """Marks a class that handles events of Qt.
 
-    Qt carries what a handler raises to whatever Python code next comes back from a call of Qt, an edit under way, say. So
-    it is caught here, and goes where exceptions go that nothing catches.
+    Qt carries what a handler raises to whatever Python code next comes back from a call of Qt, an
+    edit under way, say. So it is caught here, and goes where exceptions go that nothing catches.
     """
     for name, method in list(vars(widget).items()):
         if is_handler(name):

@@ -1,4 +1,6 @@
-"""Help: how each stage and the view in space work, from `docs/help`; all keys, from the table of actions."""
+"""Help: how each stage and the view in space work, from `docs/help`; all keys, from the table of
+actions.
+"""
 
 from pathlib import Path
 
@@ -15,7 +17,10 @@ def page(name: str) -> str:
     try:
         return (PAGES / f"{name}.md").read_text(encoding="utf-8")
     except OSError:
-        return f"The page {name}.md is not installed with this program. The menu *Help > All keys* lists every action."
+        return (
+            f"The page {name}.md is not installed with this program. The menu *Help > All keys* "
+            "lists every action."
+        )
 
 
 class HelpDialog(QDialog):

@@ -1,10 +1,21 @@
-"""The summary before an import is taken: what was found, what is left out and why; what is taken, in which role and unit."""
+"""The summary before an import is taken: what was found, what is left out and why; what is
+taken, in which role and unit.
+"""
 
 from collections.abc import Iterable
 from pathlib import Path
 
 from msgspec.structs import replace
-from PySide6.QtWidgets import QCheckBox, QDialog, QGridLayout, QHBoxLayout, QLineEdit, QScrollArea, QVBoxLayout, QWidget
+from PySide6.QtWidgets import (
+    QCheckBox,
+    QDialog,
+    QGridLayout,
+    QHBoxLayout,
+    QLineEdit,
+    QScrollArea,
+    QVBoxLayout,
+    QWidget,
+)
 
 from zumbert.app.panels.fields import Combo, choice
 from zumbert.app.panels.rows import label, rule, wrapped
@@ -28,14 +39,20 @@ from zumbert.model.project import Project
 from zumbert.model.surface import ROLE_WORDS
 
 LEAVE = "leave"
-SAME = ((LEAVE, "leave it out"), ("replace", "replace it, what stands on it follows"), ("beside", "add it beside, named"))
+SAME = (
+    (LEAVE, "leave it out"),
+    ("replace", "replace it, what stands on it follows"),
+    ("beside", "add it beside, named"),
+)
 SHOWN_ROWS = 5  # of a file of points or a list, in its preview
 PER_ROW = 6  # columns of a list beside each other
 MOST_LAYERS = 60  # that get a choice of their own
 
 
 class ImportDialog(QDialog):
-    """Every choice shows in the drawings at once. Taking it is one undo step; leaving changes nothing."""
+    """Every choice shows in the drawings at once. Taking it is one undo step; leaving changes
+    nothing.
+    """
 
     def __init__(self, parent: QWidget, session: Session, pen: Pen, found: Found) -> None:
         super().__init__(parent)
@@ -61,7 +78,10 @@ class ImportDialog(QDialog):
         self.bad.setObjectName("leave bad rows")
         self.bad.hide()
         self.bad.clicked.connect(lambda _=False: self._look())
-        self.spikes, self.crossed = (QCheckBox("Leave out spikes over"), QCheckBox("Of crossing breaklines leave out the later"))
+        self.spikes, self.crossed = (
+            QCheckBox("Leave out spikes over"),
+            QCheckBox("Of crossing breaklines leave out the later"),
+        )
         self.pipe_networks = QCheckBox()
         self.spike = QLineEdit(session.units.full(SPIKE))
         self.says, self.extents = wrapped(""), wrapped("", "second")
@@ -101,7 +121,7 @@ class ImportDialog(QDialog):
         buttons, self.take = take_or_leave(self, "Import")
         whole.addWidget(buttons)
 
-    # -- choices -------------------------------------------------------------------------------------------------------
+    # -- choices -----------------------------------------------------------------------------------
 
     def _surfaces(self, into: QVBoxLayout) -> None:
         guess = guessed_roles(self.session.state.current.project, self.found)
@@ -109,7 +129,9 @@ class ImportDialog(QDialog):
         grid = QGridLayout()
         for i, name in enumerate(self.found.surfaces):
             now = LEAVE if name in drawn else guess[name]
-            box = self.roles[name] = self._combo(f"role {name}", (*ROLE_WORDS, (LEAVE, "leave it out")), now)
+            box = self.roles[name] = self._combo(
+                f"role {name}", (*ROLE_WORDS, (LEAVE, "leave it out")), now
+            )
             grid.addWidget(label(f"Surface {name}", "second"), i, 0)
             grid.addWidget(box, i, 1)
         for path, _ in self.found.grids:
@@ -142,7 +164,9 @@ class ImportDialog(QDialog):
                 into.addWidget(box)
                 continue
             how = self.same[name] = self._combo(f"how {name}", SAME, "leave")
-            field = self.names[name] = QLineEdit(next(n for i in range(2, 1000) if (n := f"{name} {i}") not in there))
+            field = self.names[name] = QLineEdit(
+                next(n for i in range(2, 1000) if (n := f"{name} {i}") not in there)
+            )
             field.setObjectName(f"name for {name}")
             field.setAccessibleName(f"Name for the road {name}")
             field.hide()
@@ -173,9 +197,13 @@ class ImportDialog(QDialog):
         self._look()
 
     def _networks(self, into: QVBoxLayout) -> None:
-        """Which networks take an imported standard or trench type; all of a project that holds nothing yet."""
+        """Which networks take an imported standard or trench type; all of a project that holds
+        nothing yet.
+        """
         files, project = self.found.files, self.session.state.current.project
-        what = " and ".join(w for w, k in (("standard", "standard"), ("trench type", "trench")) if files[k])
+        what = " and ".join(
+            w for w, k in (("standard", "standard"), ("trench type", "trench")) if files[k]
+        )
         if not what:
             return
         into.addWidget(label(f"The {what} is taken by", "second"))
@@ -194,7 +222,9 @@ class ImportDialog(QDialog):
         start = grid.rowCount()
         boxes = []
         for j, what in enumerate(text.columns):
-            box = self._combo(f"column {j + 1} of {text.path.name}", tuple((w, w) for w in WHATS), what)
+            box = self._combo(
+                f"column {j + 1} of {text.path.name}", tuple((w, w) for w in WHATS), what
+            )
             boxes.append(box)
             grid.addWidget(box, start, j)
             for i, row in enumerate(text.rows[:SHOWN_ROWS]):
@@ -203,7 +233,9 @@ class ImportDialog(QDialog):
         into.addLayout(grid)
 
     def _table(self, into: QVBoxLayout, kind: str, path: Path) -> None:
-        """A list of structures, pipes, services or land: its unit; with heads of others what it holds and what each column is."""
+        """A list of structures, pipes, services or land: its unit; with heads of others what it
+        holds and what each column is.
+        """
         grid = QGridLayout()
         grid.addWidget(label(f"List {path.name}", "section"), 0, 0, 1, 4)
         self._unit(grid, path, usual_unit(self.session.state.current.project), "Unit of")
@@ -212,7 +244,9 @@ class ImportDialog(QDialog):
         if own != [h.lower() for h in rows[0]]:
             i = grid.rowCount()
             grid.addWidget(label("It holds", "second"), i, 0)
-            box = self.kinds[path] = choice(self.pen, f"kind {path.name}", [(k, k) for k in TABLES], kind)
+            box = self.kinds[path] = choice(
+                self.pen, f"kind {path.name}", [(k, k) for k in TABLES], kind
+            )
             box.activated.connect(lambda _: self._held_as(path))
             grid.addWidget(box, i, 1)
             self._heads(grid, path, kind, rows)
@@ -223,11 +257,19 @@ class ImportDialog(QDialog):
         start, boxes = grid.rowCount(), []
         for j, now in enumerate(meant([h.lower() for h in rows[0]], TABLES[kind])):
             at, below = start + (j // PER_ROW) * (SHOWN_ROWS + 2), j % PER_ROW
-            box = self._combo(f"column {j + 1} of {path.name}", _meanings(kind), now if now in TABLES[kind] else IGNORED)
+            box = self._combo(
+                f"column {j + 1} of {path.name}",
+                _meanings(kind),
+                now if now in TABLES[kind] else IGNORED,
+            )
             boxes.append(box)
             grid.addWidget(box, at, below)
             for i, row in enumerate(rows):
-                grid.addWidget(label(row[j] if j < len(row) else "", "second" if i == 0 else "small"), at + 1 + i, below)
+                grid.addWidget(
+                    label(row[j] if j < len(row) else "", "second" if i == 0 else "small"),
+                    at + 1 + i,
+                    below,
+                )
         self.tables[path] = boxes
 
     def _held_as(self, path: Path) -> None:
@@ -252,7 +294,11 @@ class ImportDialog(QDialog):
             grid.addWidget(label(f"Layer {name}", "second"), i, 0)
             grid.addWidget(box, i, 1)
         if len(drawing.layers) > MOST_LAYERS:
-            grid.addWidget(label(f"and {len(drawing.layers) - MOST_LAYERS} layers more", "small"), grid.rowCount(), 0)
+            grid.addWidget(
+                label(f"and {len(drawing.layers) - MOST_LAYERS} layers more", "small"),
+                grid.rowCount(),
+                0,
+            )
         into.addLayout(grid)
 
     def _unit(self, grid: QGridLayout, path: Path, now: str, what: str) -> None:
@@ -266,7 +312,7 @@ class ImportDialog(QDialog):
         box.activated.connect(lambda _: self._look())
         return box
 
-    # -- what follows --------------------------------------------------------------------------------------------------
+    # -- what follows ------------------------------------------------------------------------------
 
     def choices(self) -> Choices:
         """What is chosen now. Raises TypedError for a height that is no number."""
@@ -276,11 +322,17 @@ class ImportDialog(QDialog):
             networks=self.pipe_networks.isChecked(),
             roads=frozenset(n for n, box in self.roads.items() if box.isChecked()),
             same_roads={n: self._how(n) for n in self.same},
-            taken_by=frozenset(k for k, b in self.taken_by.items() if b.isChecked()) if self.taken_by else None,
+            taken_by=frozenset(k for k, b in self.taken_by.items() if b.isChecked())
+            if self.taken_by
+            else None,
             units={path: box.currentData() for path, box in self.units.items()},
             layers={key: box.currentData() for key, box in self.layers.items()},
-            columns={path: tuple(b.currentData() for b in boxes) for path, boxes in self.columns.items()},
-            tables={path: tuple(b.currentData() for b in boxes) for path, boxes in self.tables.items()},
+            columns={
+                path: tuple(b.currentData() for b in boxes) for path, boxes in self.columns.items()
+            },
+            tables={
+                path: tuple(b.currentData() for b in boxes) for path, boxes in self.tables.items()
+            },
             leave_bad=self.bad.isChecked(),
             one_surface=self.as_one.isChecked(),
             spikes=self.session.units.typed(self.spike.text()) if self.spikes.isChecked() else None,
@@ -288,8 +340,14 @@ class ImportDialog(QDialog):
         )
 
     def _how(self, name: str) -> str:
-        """What becomes of a road whose name is there: "replace", or the name that it gets beside it."""
-        return "replace" if self.same[name].currentData() == "replace" else self.names[name].text().strip() or name
+        """What becomes of a road whose name is there: "replace", or the name that it gets beside
+        it.
+        """
+        return (
+            "replace"
+            if self.same[name].currentData() == "replace"
+            else self.names[name].text().strip() or name
+        )
 
     def _look(self) -> None:
         """Builds what was chosen and shows it; a refusal is told in the place of the summary."""
@@ -324,7 +382,9 @@ class ImportDialog(QDialog):
     def _worked(self) -> Imported | None:
         """What was chosen, built beside the window; None where it was given up."""
         project, choices = self.session.state.current.project, self.choices()
-        return self.work.run("Building what is chosen", lambda tell: built(project, self.found, choices, tell))
+        return self.work.run(
+            "Building what is chosen", lambda tell: built(project, self.found, choices, tell)
+        )
 
     def accept(self) -> None:
         if self.work.busy:

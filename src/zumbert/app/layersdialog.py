@@ -14,7 +14,9 @@ NONE = ""
 
 
 class LayersDialog(QDialog):
-    """A row a layer with closed lines: how many, and the kind that they are to be; none to begin with."""
+    """A row a layer with closed lines: how many, and the kind that they are to be; none to begin
+    with.
+    """
 
     def __init__(self, parent: QWidget, project: Project, pen: Pen) -> None:
         super().__init__(parent)
@@ -32,7 +34,14 @@ class LayersDialog(QDialog):
         scroll.setWidgetResizable(True)
         whole = QVBoxLayout(self)
         whole.addWidget(
-            wrapped("Each closed line of a layer becomes an area, drained to the structure inside or nearest.", "second")
+            wrapped(
+                (
+                    "Each closed line of a layer becomes an area, drained to the structure inside "
+                    "or "
+                    "nearest."
+                ),
+                "second",
+            )
         )
         whole.addWidget(self.which)
         whole.addWidget(self.none)
@@ -50,7 +59,11 @@ class LayersDialog(QDialog):
     @property
     def kinds(self) -> dict[str, str]:
         """The layers that are taken, each with its kind."""
-        return {layer: box.currentData() for layer, box in self.boxes.items() if box.currentData() != NONE}
+        return {
+            layer: box.currentData()
+            for layer, box in self.boxes.items()
+            if box.currentData() != NONE
+        }
 
     def _fill(self) -> None:
         clear(self.rows)
@@ -72,7 +85,9 @@ class LayersDialog(QDialog):
 
     def _guess(self, layer: str) -> str:
         """A kind that the name of the layer says."""
-        return next((k.name for k in self.project.area_kinds if k.name.lower() in layer.lower()), NONE)
+        return next(
+            (k.name for k in self.project.area_kinds if k.name.lower() in layer.lower()), NONE
+        )
 
     def _allow(self) -> None:
         self.take.setEnabled(bool(self.kinds))

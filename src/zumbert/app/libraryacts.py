@@ -10,7 +10,13 @@ from zumbert.app.panels.rows import chip, label
 from zumbert.app.questions import file_to_read, file_to_write
 from zumbert.app.session import Session
 from zumbert.app.told import told
-from zumbert.edits.library import copied_record, title, with_records, with_starter_set, without_record
+from zumbert.edits.library import (
+    copied_record,
+    title,
+    with_records,
+    with_starter_set,
+    without_record,
+)
 from zumbert.model.library import Shelf
 from zumbert.model.project import Project
 
@@ -18,7 +24,9 @@ from zumbert.model.project import Project
 class LibraryActs(QWidget):
     """Buttons beside the tables of the library; each change is one undo step."""
 
-    def __init__(self, session: Session, shelf: Callable[[], Shelf], chosen: Callable[[], Iterable[str]]) -> None:
+    def __init__(
+        self, session: Session, shelf: Callable[[], Shelf], chosen: Callable[[], Iterable[str]]
+    ) -> None:
         super().__init__()
         self.session, self._shelf, self._rows = session, shelf, chosen
         line = QHBoxLayout(self)
@@ -28,10 +36,12 @@ class LibraryActs(QWidget):
         line.addWidget(self.says)
         line.addStretch(1)
         for text, name, run in (
-            ("Copy row", "copy record", self._copy), ("Take out", "take out record", self._take_out),
-            ("Starter set", "starter set", self._starter), ("Read\u2026", "read library", self._read),
+            ("Copy row", "copy record", self._copy),
+            ("Take out", "take out record", self._take_out),
+            ("Starter set", "starter set", self._starter),
+            ("Read\u2026", "read library", self._read),
             ("Write\u2026", "write library", self._write),
-        ):  # fmt: skip
+        ):
             line.addWidget(chip(text, name, run))
 
     @property
@@ -57,13 +67,17 @@ class LibraryActs(QWidget):
     def _copy(self) -> None:
         key, shelf = self._chosen(), self.shelf
         if key is not None:
-            self.session.edit("Copy a record of the library", lambda p, f: copied_record(p, shelf, key)[0])
+            self.session.edit(
+                "Copy a record of the library", lambda p, f: copied_record(p, shelf, key)[0]
+            )
 
     def _take_out(self) -> None:
         key, shelf, project = self._chosen(), self.shelf, self.session.state.current.project
         if key is not None:
             name = title(project, getattr(project, shelf)[key])
-            self.session.edit(f"Take {name} out of the library", lambda p, f: without_record(p, shelf, key))
+            self.session.edit(
+                f"Take {name} out of the library", lambda p, f: without_record(p, shelf, key)
+            )
 
     def _starter(self) -> None:
         self.session.edit("Add the starter set", lambda p, f: with_starter_set(p))
@@ -84,13 +98,21 @@ class LibraryActs(QWidget):
         self.session.edit(f"Read the library {path.name}", make)
 
     def _write(self) -> None:
-        path = file_to_write(self, "Write the library", "", "library.toml", "Whole library (*.toml);;This table (*.csv)")
+        path = file_to_write(
+            self,
+            "Write the library",
+            "",
+            "library.toml",
+            "Whole library (*.toml);;This table (*.csv)",
+        )
         if path is not None:
             self.write(path)
 
     @told(None)
     def write(self, path: Path) -> None:
-        """Writes the whole library as TOML, or the part that is shown as CSV, by the ending of the path."""
+        """Writes the whole library as TOML, or the part that is shown as CSV, by the ending of
+        the path.
+        """
         from zumbert.exchange.library import write_library, write_shelf
 
         project = self.session.state.current.project

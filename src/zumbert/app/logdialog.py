@@ -2,7 +2,14 @@
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QGuiApplication, QTextCursor
-from PySide6.QtWidgets import QDialog, QDialogButtonBox, QLabel, QPlainTextEdit, QVBoxLayout, QWidget
+from PySide6.QtWidgets import (
+    QDialog,
+    QDialogButtonBox,
+    QLabel,
+    QPlainTextEdit,
+    QVBoxLayout,
+    QWidget,
+)
 
 from zumbert.log import log_file, log_text
 

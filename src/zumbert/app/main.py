@@ -17,8 +17,9 @@ from zumbert.model.project import Project, new_project
 def application() -> QApplication:
     """The one application, with the shipped face loaded.
 
-    The window makes tens of thousands of objects that last. Looked through after every 700, as is usual, they cost a sixth
-    of its start, and now and then a frame of a drag; the values that an edit makes hold no circles.
+    The window makes tens of thousands of objects that last. Looked through after every 700, as is
+    usual, they cost a sixth of its start, and now and then a frame of a drag; the values that an
+    edit makes hold no circles.
     """
     app = QApplication.instance()
     if not isinstance(app, QApplication):
@@ -34,7 +35,10 @@ def main(file: Path | None, demo: bool = False) -> int:
     """Opens the window with a file, the demo, or an empty project; gives the exit status."""
     named = os.environ.get("QT_QPA_PLATFORM")
     if not named and not os.environ.get("DISPLAY") and not os.environ.get("WAYLAND_DISPLAY"):
-        print("There is no display for a window: zumbert example does the whole job without one.", file=sys.stderr)
+        print(
+            "There is no display for a window: zumbert example does the whole job without one.",
+            file=sys.stderr,
+        )
         return 2
     try:
         project = _project(file, demo)

@@ -1,4 +1,6 @@
-"""Works out the union of trenches and pits while the window lives on: as soon as nothing is dragged any more."""
+"""Works out the union of trenches and pits while the window lives on: as soon as nothing is
+dragged any more.
+"""
 
 import threading
 from contextlib import suppress
@@ -23,8 +25,8 @@ LATE = 400  # ms after which its progress shows
 
 
 class NetWatch(QObject):
-    """idle -trenches change-> waiting -still-> working -done-> idle (the session has the net). A change begins anew; cancelled, it
-    waits for the next change.
+    """idle -trenches change-> waiting -still-> working -done-> idle (the session has the net). A
+    change begins anew; cancelled, it waits for the next change.
     """
 
     _told = Signal(object, float)
@@ -72,7 +74,9 @@ class NetWatch(QObject):
         stop = threading.Event()
         self._of, self._stop = dug, stop
         self._late.start()
-        self._thread = threading.Thread(target=self._work, args=(dug, stop), name="net volumes", daemon=True)
+        self._thread = threading.Thread(
+            target=self._work, args=(dug, stop), name="net volumes", daemon=True
+        )
         self._thread.start()
 
     def _work(self, dug: Trenches, stop: threading.Event) -> None:
@@ -137,7 +141,9 @@ class NetWatch(QObject):
         if self._of is not None:
             self._given_up = self._of
             self._end()
-            self.foot.say("Net volumes: cancelled. They are worked out again after the next change.")
+            self.foot.say(
+                "Net volumes: cancelled. They are worked out again after the next change."
+            )
 
     def end(self) -> None:
         """Ends what is under way, before the window goes."""

@@ -6,10 +6,30 @@ from ctypes import memmove
 import numpy as np
 import shiboken6
 from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
-from PySide6.QtGui import QBrush, QColor, QFont, QFontMetricsF, QPainter, QPen, QPolygonF, QStaticText
+from PySide6.QtGui import (
+    QBrush,
+    QColor,
+    QFont,
+    QFontMetricsF,
+    QPainter,
+    QPen,
+    QPolygonF,
+    QStaticText,
+)
 
 from zumbert.app.theme import font, qcolor
-from zumbert.drawing.marks import Disc, Faded, Fill, Inset, Mark, Raster, Segments, Stroke, Text, draw_marks
+from zumbert.drawing.marks import (
+    Disc,
+    Faded,
+    Fill,
+    Inset,
+    Mark,
+    Raster,
+    Segments,
+    Stroke,
+    Text,
+    draw_marks,
+)
 from zumbert.drawing.style import AREAS, LINES, TEXTS, Theme, text_width
 from zumbert.geometry.elements import Array
 
@@ -76,7 +96,9 @@ class Pen:
         rows, columns = mark.strength.shape
         rgba = np.empty((rows, columns, 4), np.uint8)
         rgba[:, :, :3] = colour.red(), colour.green(), colour.blue()
-        rgba[:, :, 3] = np.clip(np.nan_to_num(mark.strength) * 255 * colour.alphaF(), 0, 255).astype(np.uint8)
+        rgba[:, :, 3] = np.clip(
+            np.nan_to_num(mark.strength) * 255 * colour.alphaF(), 0, 255
+        ).astype(np.uint8)
         image = QImage(rgba.tobytes(), columns, rows, 4 * columns, QImage.Format.Format_RGBA8888)
         painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
         painter.drawImage(QRectF(mark.x, mark.y, columns * mark.cell, rows * mark.cell), image)
@@ -94,7 +116,9 @@ class Pen:
 
     def inset(self, mark: Inset, painter: QPainter) -> None:
         painter.save()
-        painter.setClipRect(QRectF(mark.x, mark.y, mark.width, mark.height), Qt.ClipOperation.IntersectClip)
+        painter.setClipRect(
+            QRectF(mark.x, mark.y, mark.width, mark.height), Qt.ClipOperation.IntersectClip
+        )
         painter.translate(mark.x, mark.y)
         painter.scale(mark.scale, mark.scale)
         draw_marks(self, mark.marks, painter)
@@ -103,15 +127,25 @@ class Pen:
     def fill(self, mark: Fill, painter: QPainter) -> None:
         if mark.edge is None and len(mark.xy) == 4:
             (x0, y0), (x1, y1), (x2, y2), (x3, y3) = mark.xy.tolist()
-            if x0 == x3 and x1 == x2 and y0 == y1 and y2 == y3 and abs(x0) + abs(x1) + abs(y0) + abs(y2) < HUGE:
-                painter.fillRect(QRectF(x0, y0, x1 - x0, y2 - y0).normalized(), self.brush(mark.role))
+            if (
+                x0 == x3
+                and x1 == x2
+                and y0 == y1
+                and y2 == y3
+                and abs(x0) + abs(x1) + abs(y0) + abs(y2) < HUGE
+            ):
+                painter.fillRect(
+                    QRectF(x0, y0, x1 - x0, y2 - y0).normalized(), self.brush(mark.role)
+                )
                 return
         painter.setPen(self.pen(mark.edge) if mark.edge else Qt.PenStyle.NoPen)
         painter.setBrush(self.brush(mark.role))
         painter.drawPolygon(_polygon(mark.xy))
 
     def _laid(self, role: str, text: str, face: QFont) -> tuple[QStaticText, float]:
-        """A text with its letters laid out, and how far its baseline lies under its top; most are drawn again and again."""
+        """A text with its letters laid out, and how far its baseline lies under its top; most
+        are drawn again and again.
+        """
         found = self._texts.get((role, text))
         if found is None:
             made = QStaticText(text)

@@ -1,4 +1,6 @@
-"""Structures from a drawing's circles, points and blocks: each kind ticked and given a type, shown before it is taken."""
+"""Structures from a drawing's circles, points and blocks: each kind ticked and given a type,
+shown before it is taken.
+"""
 
 from PySide6.QtWidgets import QCheckBox, QDialog, QGridLayout, QVBoxLayout, QWidget
 
@@ -17,7 +19,9 @@ MOST = 40  # groups that are listed
 
 
 class PlacesDialog(QDialog):
-    """Every choice shows in the drawings at once. Taking it is one undo step; leaving changes nothing."""
+    """Every choice shows in the drawings at once. Taking it is one undo step; leaving changes
+    nothing.
+    """
 
     def __init__(self, parent: QWidget, session: Session, pen: Pen, background: Background) -> None:
         super().__init__(parent)
@@ -72,7 +76,9 @@ class PlacesDialog(QDialog):
         types = {g: box.currentData() for g, (tick, box) in self.rows.items() if tick.isChecked()}
         way = self.session.state.way or first_way(current.project)
         try:
-            self._made = from_places(current.project, current.facts, self.background, types, way, self.on_roads)
+            self._made = from_places(
+                current.project, current.facts, self.background, types, way, self.on_roads
+            )
         except ZumbertError as e:
             self._made = None
             self.says.setText(str(e))
@@ -81,12 +87,17 @@ class PlacesDialog(QDialog):
             self.says.setText(f"{counted(len(self._made.structures), 'structure')}{there}.")
         self.take.setEnabled(self._made is not None)
         made = self._made
-        self.session.preview(made.project if made else None, frozenset(made.structures) if made else frozenset())
+        self.session.preview(
+            made.project if made else None, frozenset(made.structures) if made else frozenset()
+        )
 
     def accept(self) -> None:
         made = self._made
         if made is not None:
-            self.session.apply(f"Create {counted(len(made.structures), 'structure')} of {self.background.name}", made.project)
+            self.session.apply(
+                f"Create {counted(len(made.structures), 'structure')} of {self.background.name}",
+                made.project,
+            )
             self.session.select(structures=frozenset(made.structures), follow=False)
         super().accept()
 
@@ -101,5 +112,7 @@ def words(group: Group, count: int, u: Units) -> str:
     if group.what == "circle":
         return f"{count} circle{many} of {u.long(2 * group.radius)} on {group.layer}"
     return (
-        f"{count} block{many} {group.name} on {group.layer}" if group.what == "block" else f"{count} point{many} on {group.layer}"
+        f"{count} block{many} {group.name} on {group.layer}"
+        if group.what == "block"
+        else f"{count} point{many} on {group.layer}"
     )

@@ -1,10 +1,20 @@
-"""A new project, or the settings of the one that is open: name, units, how figures are written, invert basis, standard."""
+"""A new project, or the settings of the one that is open: name, units, how figures are written,
+invert basis, standard.
+"""
 
 from collections.abc import Callable
 from pathlib import Path
 
 from msgspec.structs import replace
-from PySide6.QtWidgets import QDialog, QGridLayout, QHBoxLayout, QLineEdit, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import (
+    QDialog,
+    QGridLayout,
+    QHBoxLayout,
+    QLineEdit,
+    QPushButton,
+    QVBoxLayout,
+    QWidget,
+)
 
 from zumbert.app.panels.fields import choice
 from zumbert.app.panels.rows import label, rule, wrapped
@@ -21,14 +31,17 @@ SLOPES = (("percent", "1.25 %"), ("ratio", "1:80"), ("fraction", "0.0125"))
 BASES = (("centres", "at centres"), ("walls", "at inner walls"))
 FLOWS = (("manning", "Manning, by n"), ("colebrook-white", "Colebrook-White, by ks"))
 LENGTHS = (
-    ("centre-plan", "centre plan"), ("wall-plan", "wall plan"), ("centre-slope", "centre slope"), ("wall-slope", "wall slope"),
+    ("centre-plan", "centre plan"), ("wall-plan", "wall plan"), ("centre-slope", "centre slope"),
+    ("wall-slope", "wall slope"),
 )  # fmt: skip
 
 
 class ProjectDialog(QDialog):
     """Taken, `made` is the project; nothing is done until then."""
 
-    def __init__(self, parent: QWidget, pen: Pen, project: Project | None, folder: Callable[[], str]) -> None:
+    def __init__(
+        self, parent: QWidget, pen: Pen, project: Project | None, folder: Callable[[], str]
+    ) -> None:
         super().__init__(parent)
         self.pen, self.project, self._folder = pen, project, folder
         self.made: Project | None = None
@@ -63,10 +76,15 @@ class ProjectDialog(QDialog):
         row.addWidget(self.file, 1)
         row.addWidget(pick)
         rows: tuple[tuple[str, QWidget | QHBoxLayout], ...] = (
-            ("Name", self.name), ("Units", self.system), ("Chainages as", self.chainages), ("Slopes as", self.slopes),
-            ("Inverts are quoted", self.basis), ("Lengths are counted", self.lengths), ("Velocity by", self.formula),
+            ("Name", self.name),
+            ("Units", self.system),
+            ("Chainages as", self.chainages),
+            ("Slopes as", self.slopes),
+            ("Inverts are quoted", self.basis),
+            ("Lengths are counted", self.lengths),
+            ("Velocity by", self.formula),
             ("Standard", row),
-        )  # fmt: skip
+        )
         for i, (text, w) in enumerate(rows):
             grid.addWidget(label(text, "second"), i, 0)
             if isinstance(w, QWidget):
@@ -76,7 +94,10 @@ class ProjectDialog(QDialog):
         grid.setColumnStretch(1, 1)
         whole.addLayout(grid)
         note = (
-            "In US units the catalogue goes by feet and inches, and the built-in limits are round feet."
+            (
+                "In US units the catalogue goes by feet and inches, and the built-in limits are "
+                "round feet."
+            )
             if self.project is None
             else "Units change how values are shown and typed, never the project itself."
         )
@@ -97,11 +118,18 @@ class ProjectDialog(QDialog):
     def settings(self) -> Settings:
         """What is chosen."""
         before = self.project.settings if self.project is not None else Settings()
-        units = Units(system=self.system.currentData(), chainages=self.chainages.currentData(), slopes=self.slopes.currentData())
+        units = Units(
+            system=self.system.currentData(),
+            chainages=self.chainages.currentData(),
+            slopes=self.slopes.currentData(),
+        )
         return replace(
-            before, units=units, invert_basis=self.basis.currentData(), length_basis=self.lengths.currentData(),
+            before,
+            units=units,
+            invert_basis=self.basis.currentData(),
+            length_basis=self.lengths.currentData(),
             formula=self.formula.currentData(),
-        )  # fmt: skip
+        )
 
     def accept(self) -> None:
         from zumbert.exchange.toml import read_standard

@@ -1,4 +1,6 @@
-"""The differences of a network that comes back from elsewhere: looked through, chosen, taken in one step."""
+"""The differences of a network that comes back from elsewhere: looked through, chosen, taken in
+one step.
+"""
 
 from functools import partial
 from pathlib import Path
@@ -29,9 +31,13 @@ HEADS = ("Object", "What", "Here", "In the file", "")
 
 
 class ReadbackDialog(QDialog):
-    """Each difference that is ticked is shown in the drawings at once; taken they are one undo step."""
+    """Each difference that is ticked is shown in the drawings at once; taken they are one undo
+    step.
+    """
 
-    def __init__(self, parent: QWidget, session: Session, pen: Pen, path: Path, found: Readback) -> None:
+    def __init__(
+        self, parent: QWidget, session: Session, pen: Pen, path: Path, found: Readback
+    ) -> None:
         super().__init__(parent)
         self.session, self.path, self.found = session, path, found
         self.setObjectName("readback")
@@ -52,7 +58,8 @@ class ReadbackDialog(QDialog):
         area = QScrollArea()
         area.setWidget(notes)
         area.setWidgetResizable(True)
-        area.setFixedHeight(min(96, 22 * len(found.notes) + 6))  # many notes scroll: table and buttons stay in sight
+        # many notes scroll: table and buttons stay in sight
+        area.setFixedHeight(min(96, 22 * len(found.notes) + 6))
         area.setVisible(bool(found.notes))
         whole.addWidget(area)
         whole.addWidget(rule())
@@ -77,10 +84,14 @@ class ReadbackDialog(QDialog):
         self.table.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
         self.table.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
         for i, d in enumerate(self.found.differences):
-            for j, text in enumerate((d.label, d.title, d.now, d.file, "held: stays" if d.held else "")):
+            for j, text in enumerate(
+                (d.label, d.title, d.now, d.file, "held: stays" if d.held else "")
+            ):
                 item = QTableWidgetItem(text)
                 if j in (2, 3):
-                    item.setTextAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+                    item.setTextAlignment(
+                        Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
+                    )
                 if d.held:
                     item.setForeground(qcolor("ink-2", pen.theme))
                 if j == 0 and not d.held:
@@ -93,7 +104,9 @@ class ReadbackDialog(QDialog):
     def chosen(self) -> list[Difference]:
         """The differences that are ticked."""
         return [
-            d for i, d in enumerate(self.found.differences) if not d.held and self._box(i).checkState() == Qt.CheckState.Checked
+            d
+            for i, d in enumerate(self.found.differences)
+            if not d.held and self._box(i).checkState() == Qt.CheckState.Checked
         ]
 
     def _box(self, row: int) -> QTableWidgetItem:
@@ -114,7 +127,9 @@ class ReadbackDialog(QDialog):
         chosen = self.chosen()
         held = sum(d.held for d in self.found.differences)
         current = self.session.state.current
-        words = f"{len(chosen)} of {len(self.found.differences)} will be taken" + (f", {held} held" if held else "")
+        words = f"{len(chosen)} of {len(self.found.differences)} will be taken" + (
+            f", {held} held" if held else ""
+        )
         try:
             self._made = taken(current.project, current.facts, chosen) if chosen else None
         except ZumbertError as e:

@@ -1,4 +1,6 @@
-"""A view of the session: shown again when something that it read last has changed, and only then."""
+"""A view of the session: shown again when something that it read last has changed, and only
+then.
+"""
 
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
@@ -13,7 +15,9 @@ T = TypeVar("T")
 
 
 class Reader:
-    """A view of the session: a widget with `show_state()`, which reads what it shows from the session's state."""
+    """A view of the session: a widget with `show_state()`, which reads what it shows from the
+    session's state.
+    """
 
     session: Session
     _read: dict[str, Any] | None = None  # what it read last; None: nothing was shown yet
@@ -44,9 +48,15 @@ class Reader:
         return {}  # by name: values of the view, what was read, what was made of both
 
     def kept(self, name: str, own: tuple[Any, ...], make: Callable[[State], T]) -> T:
-        """What is made from the state and values of the view's own: made again when something has changed that it was made from."""
+        """What is made from the state and values of the view's own: made again when something
+        has changed that it was made from.
+        """
         found = self._kept.get(name)
-        if found is not None and alike(found[0], own) and not changed(found[1], aside(self.session.state)):
+        if (
+            found is not None
+            and alike(found[0], own)
+            and not changed(found[1], aside(self.session.state))
+        ):
             self.session.note(found[1])
             made: T = found[2]
             return made

@@ -1,4 +1,6 @@
-"""What a view reads of the state is noted, so that it is shown again when that has changed and only then."""
+"""What a view reads of the state is noted, so that it is shown again when that has changed and
+only then.
+"""
 
 from collections.abc import Callable
 from pathlib import Path
@@ -9,8 +11,8 @@ PLAIN = (int, float, str, frozenset, Path)  # compared by value; all else by ide
 
 
 class StateValue(Generic[T]):
-    """A value that follows from a state, worked out once for each. It has changed where it is another value; one that is made of
-    `parts` has where they have.
+    """A value that follows from a state, worked out once for each. It has changed where it is
+    another value; one that is made of `parts` has where they have.
     """
 
     def __init__(self, make: Callable[[Any], T], parts: bool = False) -> None:
@@ -40,7 +42,9 @@ def derived(make: Callable[[Any], T]) -> StateValue[T]:
 
 
 def composed(make: Callable[[Any], T]) -> StateValue[T]:
-    """Marks what is made of parts of a state, each time anew: it has changed where one of them has."""
+    """Marks what is made of parts of a state, each time anew: it has changed where one of them
+    has.
+    """
     return StateValue(make, parts=True)
 
 

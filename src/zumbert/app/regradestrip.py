@@ -1,4 +1,6 @@
-"""Regrading between two structures: a strip over the long section with the arithmetic as one would check it."""
+"""Regrading between two structures: a strip over the long section with the arithmetic as one
+would check it.
+"""
 
 from collections.abc import Callable
 from itertools import pairwise
@@ -6,7 +8,17 @@ from itertools import pairwise
 from msgspec.structs import replace
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QKeyEvent
-from PySide6.QtWidgets import QCheckBox, QFrame, QHBoxLayout, QLineEdit, QPushButton, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
+from PySide6.QtWidgets import (
+    QCheckBox,
+    QFrame,
+    QHBoxLayout,
+    QLineEdit,
+    QPushButton,
+    QScrollArea,
+    QSizePolicy,
+    QVBoxLayout,
+    QWidget,
+)
 
 from zumbert.analysis import analyse
 from zumbert.analysis.paths import PathStep
@@ -23,7 +35,17 @@ from zumbert.checks.check import rule_of
 from zumbert.checks.finding import Finding
 from zumbert.checks.sentences import object_label
 from zumbert.edits.join import turned
-from zumbert.edits.regrade import Carried, Regrade, Regraded, as_it_is, drop_at, drop_meant, meant_level, path, regraded
+from zumbert.edits.regrade import (
+    Carried,
+    Regrade,
+    Regraded,
+    as_it_is,
+    drop_at,
+    drop_meant,
+    meant_level,
+    path,
+    regraded,
+)
 from zumbert.errors import ZumbertError
 from zumbert.model.display import counted
 from zumbert.model.ids import StructureId
@@ -33,8 +55,9 @@ LINES: tuple[Carried, ...] = ("invert", "centre", "crown")
 
 @guarded
 class RegradeStrip(QFrame):
-    """shut -open-> as it is -a field changed-> shown in the section -Enter-> taken as one undo step, shut; Esc -> shut,
-    all as it was. Of slope and end level the one typed last holds, the other follows.
+    """shut -open-> as it is -a field changed-> shown in the section -Enter-> taken as one undo
+    step, shut; Esc -> shut, all as it was. Of slope and end level the one typed last holds, the
+    other follows.
     """
 
     def __init__(self, session: Session, pen: Pen, closed: Callable[[], None]) -> None:
@@ -46,7 +69,9 @@ class RegradeStrip(QFrame):
         self.made: Regraded | None = None
         self._by_end = False  # the end level holds, the slope follows
         self._kept: object = None  # the value that it was opened on
-        self._exact: dict[QLineEdit, tuple[str, float]] = {}  # what a field shows of a value, and that value
+        self._exact: dict[
+            QLineEdit, tuple[str, float]
+        ] = {}  # what a field shows of a value, and that value
         self._by: Carried = "invert"  # the line that is carried
         self._turning = False  # pipes that would rise against their flow are turned
         self.title = label("", "section")
@@ -77,12 +102,24 @@ class RegradeStrip(QFrame):
         whole.setSpacing(1)
         first = QHBoxLayout()
         first.setSpacing(7)
-        self.start.setToolTip('A level, "0.90 under 42.35", crown (in line with what is joined) or drop (the least)')
+        self.start.setToolTip(
+            'A level, "0.90 under 42.35", crown (in line with what is joined) or drop (the least)'
+        )
         self.end.setToolTip(self.start.toolTip())
         turn = chip("Turn", "regrade turn", self._turn)
         turn.setToolTip("Walk from the other end")
         self.from_, self.to = label("", "second"), label("", "second")
-        for w in (self.title, turn, self.by, self.from_, self.start, label("slope", "second"), self.slope, self.to, self.end):
+        for w in (
+            self.title,
+            turn,
+            self.by,
+            self.from_,
+            self.start,
+            label("slope", "second"),
+            self.slope,
+            self.to,
+            self.end,
+        ):
             first.addWidget(w)
         first.addStretch(1)
         self.take.setObjectName("regrade take")
@@ -98,7 +135,9 @@ class RegradeStrip(QFrame):
         third = QHBoxLayout()
         self.turned = chip("Turn", "regrade turn pipes", self._turn_pipes)
         self.turned.hide()
-        self.says.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)  # a long sentence widens no window
+        self.says.setSizePolicy(
+            QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred
+        )  # a long sentence widens no window
         third.setSpacing(12)
         third.addWidget(self.sum)
         third.addWidget(self.says, 1)
@@ -126,11 +165,13 @@ class RegradeStrip(QFrame):
         area.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         return area
 
-    # -- opening and shutting ------------------------------------------------------------------------------------------
+    # -- opening and shutting ----------------------------------------------------------------------
 
     @told(False)
     def open(self, a: StructureId, b: StructureId) -> bool:
-        """Opens on the way between two structures, with the levels as they are; told, and False, where there is none."""
+        """Opens on the way between two structures, with the levels as they are; told, and False,
+        where there is none.
+        """
         current = self.session.state.current
         self.steps = path(current.project, current.facts, a, b)
         self.a, self.b = a, b
@@ -163,7 +204,9 @@ class RegradeStrip(QFrame):
             QWidget.setTabOrder(first, then)
         held = [project.pipes[s.pipe].label for s in self.steps if project.pipes[s.pipe].holds]
         self.holds.setVisible(bool(held))
-        self.holds.setText(f"held ones too: {', '.join(held[:3])}" + (" \u2026" if len(held) > 3 else ""))
+        self.holds.setText(
+            f"held ones too: {', '.join(held[:3])}" + (" \u2026" if len(held) > 3 else "")
+        )
 
     def shut(self) -> None:
         """Leaves all as it is."""
@@ -178,7 +221,9 @@ class RegradeStrip(QFrame):
         self.hide()
         if made is not None:
             names = self.session.state.current.project.structures
-            self.session.apply(f"Regrade {names[self.a].label} to {names[self.b].label}", made.project)
+            self.session.apply(
+                f"Regrade {names[self.a].label} to {names[self.b].label}", made.project
+            )
         else:
             self.session.preview(None)
         self.made = None
@@ -199,7 +244,7 @@ class RegradeStrip(QFrame):
         else:
             super().keyPressEvent(event)
 
-    # -- what the fields say -------------------------------------------------------------------------------------------
+    # -- what the fields say -----------------------------------------------------------------------
 
     def _turn(self) -> None:
         self.a, self.b = self.b, self.a
@@ -209,7 +254,9 @@ class RegradeStrip(QFrame):
         self._begin()
 
     def _begin(self) -> None:
-        """The levels as they are, and the drops as they are; nothing is shown until a field changes."""
+        """The levels as they are, and the drops as they are; nothing is shown until a field
+        changes.
+        """
         current, u = self.session.state.current, self.session.units
         self._kept, self.made, self._turning = current, None, False
         self._by = self.by.currentData()
@@ -223,7 +270,9 @@ class RegradeStrip(QFrame):
         self._put(self.end, u.level(now.end), now.end)
         self._by_end = now.slope is None
         self.slope.setPlaceholderText("varies" if now.slope is None else "")
-        self._put(self.slope, "" if now.slope is None else f"{now.slope * 100:.4f}%", now.slope or 0.0)
+        self._put(
+            self.slope, "" if now.slope is None else f"{now.slope * 100:.4f}%", now.slope or 0.0
+        )
         for key, drop in now.drops.items():
             self._put(self.drops[key], u.level(drop), drop)
         self.session.preview(None)
@@ -241,7 +290,9 @@ class RegradeStrip(QFrame):
     def _other_line(self) -> None:
         """Another line is carried: what was typed stays, levels that were not go over to it."""
         current, u = self.session.state.current, self.session.units
-        old, new = (as_it_is(current.facts, self.steps, by) for by in (self._by, self.by.currentData()))
+        old, new = (
+            as_it_is(current.facts, self.steps, by) for by in (self._by, self.by.currentData())
+        )
         if self.made is None:
             self._begin()
             return
@@ -256,7 +307,9 @@ class RegradeStrip(QFrame):
         self._look()
 
     def _value(self, field: QLineEdit) -> float | None:
-        """The level that a field means: exactly the one that it shows, or the one that is typed; None for words."""
+        """The level that a field means: exactly the one that it shows, or the one that is typed;
+        None for words.
+        """
         text, value = self._exact.get(field, ("", 0.0))
         if field.text() == text:
             return value
@@ -293,13 +346,22 @@ class RegradeStrip(QFrame):
             elif typed or not every:
                 own[k] = now  # as it is, a step up too
         made = Regrade(
-            a=self.a, b=self.b, start=self._level(self.start, False, by), by=by, drop=u.typed(every) if every else 0.0, drops=own,
-            without=frozenset(without), joints_too=self.joints.isChecked(), ignore_holds=self.holds.isChecked(),
-        )  # fmt: skip
+            a=self.a,
+            b=self.b,
+            start=self._level(self.start, False, by),
+            by=by,
+            drop=u.typed(every) if every else 0.0,
+            drops=own,
+            without=frozenset(without),
+            joints_too=self.joints.isChecked(),
+            ignore_holds=self.holds.isChecked(),
+        )
         if self._by_end:
             return replace(made, end=self._level(self.end, True, by))
         text, slope = self._exact.get(self.slope, ("", 0.0))
-        return replace(made, slope=slope if self.slope.text() == text else u.typed_slope(self.slope.text()))
+        return replace(
+            made, slope=slope if self.slope.text() == text else u.typed_slope(self.slope.text())
+        )
 
     def _show_drops(self, ask: Regrade) -> None:
         """Where none is typed a field says which drop it will be: as it is, or the one for all."""
@@ -311,7 +373,11 @@ class RegradeStrip(QFrame):
 
     def _level(self, field: QLineEdit, at_b: bool, by: Carried) -> float:
         text, value = self._exact.get(field, ("", 0.0))
-        return value if field.text() == text else meant_level(self.session.state.current.facts, self.steps, at_b, field.text(), by)
+        return (
+            value
+            if field.text() == text
+            else meant_level(self.session.state.current.facts, self.steps, at_b, field.text(), by)
+        )
 
     def _look(self) -> None:
         """Shows what the fields would make, and which rules it would break."""
@@ -320,7 +386,9 @@ class RegradeStrip(QFrame):
             ask = self.ask()
             made = regraded(current.project, current.facts, ask)
             if self._turning and made.against:
-                turned_now = turned(made.project, analyse(made.project, current.facts), made.against)
+                turned_now = turned(
+                    made.project, analyse(made.project, current.facts), made.against
+                )
                 made = replace(made, project=turned_now, against=())
             self.made = made
         except ZumbertError as e:
@@ -340,23 +408,53 @@ class RegradeStrip(QFrame):
         self.sum.setText(made.sum)
         shown = self.session.state.shown
         before, now = current.findings.breaches, shown.findings.breaches
-        new = [f for f in shown.findings if f.severity == "breach" and f not in current.findings and self._on_the_way(f)]
-        broken = "; ".join(f"{rule_of(f.rule).title.lower()} at {object_label(shown.facts, f)}" for f in new[:3])
-        broken = f" {broken}" + (f" and {len(new) - 3} more." if len(new) > 3 else ".") if new else ""
+        new = [
+            f
+            for f in shown.findings
+            if f.severity == "breach" and f not in current.findings and self._on_the_way(f)
+        ]
+        broken = "; ".join(
+            f"{rule_of(f.rule).title.lower()} at {object_label(shown.facts, f)}" for f in new[:3]
+        )
+        broken = (
+            f" {broken}" + (f" and {len(new) - 3} more." if len(new) > 3 else ".") if new else ""
+        )
         level = " It lies level." if abs(made.slope) < 1e-9 else ""
-        words = [w for w in ("crown", "drop", "under", "over") if w in f"{self.start.text()} {self.end.text()}"]
-        ends = f" From {u.level(made.lines[0].begin)} to {u.level(made.lines[-1].end)}." if words else ""
+        words = [
+            w
+            for w in ("crown", "drop", "under", "over")
+            if w in f"{self.start.text()} {self.end.text()}"
+        ]
+        ends = (
+            f" From {u.level(made.lines[0].begin)} to {u.level(made.lines[-1].end)}."
+            if words
+            else ""
+        )
         self.turned.setVisible(bool(made.against))
         self.turned.setText(f"Turn {counted(len(made.against), 'pipe')}")
         held = f" Rules hold: {self.session.state.stopped}." if self.session.state.stopped else ""
         labels = [current.project.pipes[k].label for k in made.against]
         self.turned.setToolTip(f"{', '.join(labels)} would rise in their flow direction")
-        rising = f" {', '.join(labels[:3])} rise{'s' if len(labels) == 1 else ''} in flow direction." if labels else ""
-        self._say(f"{counted(now, 'breach', 'breaches')}, {before} before.{broken}{rising}{level}{ends}{held}", now > before)
+        rising = (
+            f" {', '.join(labels[:3])} rise{'s' if len(labels) == 1 else ''} in flow direction."
+            if labels
+            else ""
+        )
+        self._say(
+            (
+                f"{counted(now, 'breach', 'breaches')}, {before} "
+                f"before.{broken}{rising}{level}{ends}{held}"
+            ),
+            now > before,
+        )
 
     def _on_the_way(self, finding: Finding) -> bool:
         way = {s.pipe for s in self.steps}
-        return finding.pipe in way or finding.structure in {self.a, self.b, *(s.to for s in self.steps)}
+        return finding.pipe in way or finding.structure in {
+            self.a,
+            self.b,
+            *(s.to for s in self.steps),
+        }
 
     def _turn_pipes(self) -> None:
         """Pipes that would rise are turned with the regrade."""

@@ -29,17 +29,25 @@ from zumbert.model.project import Project
 
 
 class Session(QObject):
-    """Holds the state. `changed` tells the old and the new one; nothing else in the window keeps the project."""
+    """Holds the state. `changed` tells the old and the new one; nothing else in the window keeps
+    the project.
+    """
 
     changed = Signal(object, object)
     refused = Signal(str)
 
-    def __init__(self, project: Project, path: Path | None = None, parent: QObject | None = None) -> None:
+    def __init__(
+        self, project: Project, path: Path | None = None, parent: QObject | None = None
+    ) -> None:
         super().__init__(parent)
         self.told: object = None  # the deletion whose loose ends have been told
         self.trying = False  # while it holds edits are shown, not made, and refusals are not told
-        self.sure: Callable[[str], bool] = lambda question: True  # asks before what can hardly be meant
-        self.passes: Callable[[], bool] = lambda: False  # whether the key is held that passes the rules while they hold
+        self.sure: Callable[[str], bool] = lambda question: (
+            True
+        )  # asks before what can hardly be meant
+        self.passes: Callable[[], bool] = lambda: (
+            False
+        )  # whether the key is held that passes the rules while they hold
         self._reading: Reading | None = None  # of the view that is made
         self._state: State
         self._start(project, path)
@@ -55,7 +63,14 @@ class Session(QObject):
         self._run_made: Run | None = None
         self._run_kept = key  # what the long section showed before the edit that is tried
         self._state = State(
-            shown=v, current=v, keys=keys, run_key=key, run=self._run(v, key), path=path, saved=True, way=first_way(project)
+            shown=v,
+            current=v,
+            keys=keys,
+            run_key=key,
+            run=self._run(v, key),
+            path=path,
+            saved=True,
+            way=first_way(project),
         )
 
     @property
@@ -84,7 +99,7 @@ class Session(QObject):
         """How the project shows values and takes them."""
         return self.state.units
 
-    # -- the value -----------------------------------------------------------------------------------------------------
+    # -- the value ---------------------------------------------------------------------------------
 
     def set(self, **values: Any) -> None:
         """Replaces parts of the state that are not the project."""
@@ -97,18 +112,24 @@ class Session(QObject):
         self.changed.emit(old, new)
 
     def dug(self, facts: Facts, tell: Callable[[float], None] = lambda share: None) -> Trenches:
-        """The trenches of some facts; what has not changed since they were last asked for is kept."""
+        """The trenches of some facts; what has not changed since they were last asked for is
+        kept.
+        """
         if self._dug is None or self._dug.facts is not facts:
             self._dug = trenches(facts, self._dug, tell)
         return self._dug
 
     def point_at(self, place: tuple[float, float] | None, cursor: float | None) -> None:
-        """The place in the world (m) and the distance along the run (m) that the mouse points at."""
+        """The place in the world (m) and the distance along the run (m) that the mouse points
+        at.
+        """
         if (place, cursor) != (self.state.place, self.state.cursor):
             self.set(place=place, cursor=cursor)
 
     def edit(self, name: str, make: Callable[[Project, Facts], Project]) -> bool:
-        """Applies an edit to the current value as one undo step; a refusal is told and changes nothing."""
+        """Applies an edit to the current value as one undo step; a refusal is told and changes
+        nothing.
+        """
         current = self.state.current
         try:
             project = make(current.project, current.facts)
@@ -128,7 +149,9 @@ class Session(QObject):
             self.trying = False
 
     def allowed(self, project: Project) -> Project:
-        """What the rules leave of an edit while they hold; all of it where they do not, or the key that passes them is held."""
+        """What the rules leave of an edit while they hold; all of it where they do not, or the
+        key that passes them is held.
+        """
         current, words = self.state.current, ""
         if self.state.holds and not self.passes() and project is not current.project:
             project, words = held(current.project, current.facts, project)
@@ -137,9 +160,10 @@ class Session(QObject):
         return project
 
     def apply(self, name: str, project: Project, told: bool = False, shown: bool = False) -> bool:
-        """Makes a project the current value, as one undo step; the same project makes no step. What can hardly be meant is
-        asked first, unless a summary has told it; False where it is not done. While the rules hold it goes as far as they let it,
-        unless it is what was `shown`, which has gone that far.
+        """Makes a project the current value, as one undo step; the same project makes no step. What
+        can hardly be meant is asked first, unless a summary has told it; False where it is not
+        done. While the rules hold it goes as far as they let it, unless it is what was `shown`,
+        which has gone that far.
         """
         before = self.state.current
         if self.trying:
@@ -155,7 +179,8 @@ class Session(QObject):
         if self.state.look_only:
             self.preview(None)
             self.refused.emit(
-                "This project is here to look only, since it is open elsewhere: save it as another file to change it."
+                "This project is here to look only, since it is open elsewhere: save it as "
+                "another file to change it."
             )
             return False
         now = value(project, before)
@@ -175,10 +200,14 @@ class Session(QObject):
             self.refused.emit(f"{name}: {stopped}. Rules hold; with Ctrl held they are passed.")
 
     def preview(
-        self, project: Project | None, fresh: frozenset[str] = frozenset(), run_key: RunKey | None = None, told: bool = False
+        self,
+        project: Project | None,
+        fresh: frozenset[str] = frozenset(),
+        run_key: RunKey | None = None,
+        told: bool = False,
     ) -> None:
-        """Shows what an edit would make, or (None) the current value again; in the long section another run, if asked. It is what
-        `apply` would take.
+        """Shows what an edit would make, or (None) the current value again; in the long section
+        another run, if asked. It is what `apply` would take.
         """
         current = self.state.current
         project = project if told or project is None else self.allowed(project)
@@ -220,16 +249,34 @@ class Session(QObject):
         way = state.way
         if way is not None and (way.type not in v.project.types or way.size not in v.project.sizes):
             way = first_way(v.project)  # the library has lost what it was laid with
-        item = state.item if state.item is not None and record(v.project, state.item) is not None else None
+        item = (
+            state.item
+            if state.item is not None and record(v.project, state.item) is not None
+            else None
+        )
         self.set(
-            shown=v, current=v, keys=keys, run_key=key, run=self._run(v, key), pipes=pipes, structures=structures,
-            hand=hand, fresh=frozenset(), stopped="", saved=v is self._saved_value, visited=None, item=item,
+            shown=v,
+            current=v,
+            keys=keys,
+            run_key=key,
+            run=self._run(v, key),
+            pipes=pipes,
+            structures=structures,
+            hand=hand,
+            fresh=frozenset(),
+            stopped="",
+            saved=v is self._saved_value,
+            visited=None,
+            item=item,
             sections=tuple(c for c in state.sections if c[0] in v.project.pipes),
-            part=state.part if item is not None else None, way=way,
-        )  # fmt: skip
+            part=state.part if item is not None else None,
+            way=way,
+        )
 
     def _run(self, v: Value, key: RunKey | None) -> Run | None:
-        """The run of a key; the same object as before where nothing that it is made from has changed."""
+        """The run of a key; the same object as before where nothing that it is made from has
+        changed.
+        """
         if key is None:
             return None
         self._run_made = run(v.facts, key, self._run_made)
@@ -246,7 +293,9 @@ class Session(QObject):
         return self._future[-1].name if self._future else None
 
     def earlier(self) -> list[tuple[str, Value]]:
-        """Values to compare with: that of the last save, and those before each step, the last first."""
+        """Values to compare with: that of the last save, and those before each step, the last
+        first.
+        """
         saved = [] if self._saved_value is None else [("since the last save", self._saved_value)]
         return [*saved, *((f"since before: {s.name}", s.value) for s in reversed(self._past))]
 
@@ -272,7 +321,9 @@ class Session(QObject):
             self._commit(step.value)
 
     def back_to(self, v: Value) -> bool:
-        """Shows the current value, and takes back the steps since an earlier one; whether there were any."""
+        """Shows the current value, and takes back the steps since an earlier one; whether there
+        were any.
+        """
         self.preview(None)
         if not any(s.value is v for s in self._past):
             return False
@@ -280,7 +331,7 @@ class Session(QObject):
             self.undo()
         return True
 
-    # -- files ---------------------------------------------------------------------------------------------------------
+    # -- files -------------------------------------------------------------------------------------
 
     def open(self, project: Project, path: Path | None, saved: bool = True) -> None:
         """Opens another project with a new history; recovered work counts as unsaved."""
@@ -290,9 +341,14 @@ class Session(QObject):
         if not saved:
             self._saved_value = None
         self._state = replace(
-            self._state, stage=old.stage, straight=old.straight, shows=old.shows, saved=saved, space=old.space,
+            self._state,
+            stage=old.stage,
+            straight=old.straight,
+            shows=old.shows,
+            saved=saved,
+            space=old.space,
             space_at=old.space_at,
-        )  # fmt: skip
+        )
         if self.state.stage == "trench":
             self._state = replace(self._state, trenches=self.dug(self._state.current.facts))
         self.changed.emit(old, self._state)
@@ -312,19 +368,30 @@ class Session(QObject):
         self._saved_value = self.state.current
         self.set(path=path, saved=True, saved_at=at)
 
-    # -- looking -------------------------------------------------------------------------------------------------------
+    # -- looking -----------------------------------------------------------------------------------
 
     def select(
-        self, pipes: frozenset[PipeId] = frozenset(), structures: frozenset[StructureId] = frozenset(), follow: bool = True
+        self,
+        pipes: frozenset[PipeId] = frozenset(),
+        structures: frozenset[StructureId] = frozenset(),
+        follow: bool = True,
     ) -> None:
-        """Selects; with `follow` the long section turns to a run that shows a sole selected pipe."""
+        """Selects; with `follow` the long section turns to a run that shows a sole selected
+        pipe.
+        """
         state = self.state
         hand = None
         values: dict[str, Any] = {}
         if len(pipes) == 1 and not structures:
             pipe = next(iter(pipes))
-            pivot = state.hand.pivot if state.hand is not None and state.hand.pipe == pipe else state.pivot
-            hand = PipeHandle(pipe=pipe, pivot=state.shown.project.pipes[pipe].sole_end_held or pivot)
+            pivot = (
+                state.hand.pivot
+                if state.hand is not None and state.hand.pipe == pipe
+                else state.pivot
+            )
+            hand = PipeHandle(
+                pipe=pipe, pivot=state.shown.project.pipes[pipe].sole_end_held or pivot
+            )
             shown = state.run is not None and any(r.pipe == pipe for r in state.run.reaches)
             if follow and not shown:
                 key = run_with(state.current.project, state.current.facts, list(state.keys), pipe)
@@ -337,11 +404,22 @@ class Session(QObject):
         self.set(pivot=end, hand=None if hand is None else replace(hand, pivot=end))
 
     def pick(self, item: GroundItem | None, part: tuple[str, int] | None = None) -> None:
-        """Selects a surface, road, drawing, area, service, spot level or file; a road is shown in the long section."""
+        """Selects a surface, road, drawing, area, service, spot level or file; a road is shown
+        in the long section.
+        """
         values: dict[str, Any] = {}
-        if item is not None and item.kind == "road" and self.state.run_key != RunKey("road", item.id):
-            values = {"run_key": RunKey("road", item.id), "run": self._run(self.state.shown, RunKey("road", item.id))}
-        self.set(item=item, part=part, pipes=frozenset(), structures=frozenset(), hand=None, **values)
+        if (
+            item is not None
+            and item.kind == "road"
+            and self.state.run_key != RunKey("road", item.id)
+        ):
+            values = {
+                "run_key": RunKey("road", item.id),
+                "run": self._run(self.state.shown, RunKey("road", item.id)),
+            }
+        self.set(
+            item=item, part=part, pipes=frozenset(), structures=frozenset(), hand=None, **values
+        )
 
     def show_run(self, key: RunKey) -> None:
         """Shows a run or road in the long section."""

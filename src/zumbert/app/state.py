@@ -61,19 +61,24 @@ class State(Struct, frozen=True, kw_only=True, eq=False, dict=True):
     free: bool = False  # the file that is only looked at is open elsewhere no longer
     way: LayOptions | None = None  # how a run is laid
     trenches: Trenches | None = None
-    net: tuple[Trenches, Net] | None = None  # the last union of trenches and pits that is worked out, and what of
-    sectioned: tuple[Trenches, dict[PipeId, float]] | None = None  # volumes by average end areas, and what of
-    pointed: str | None = None  # the pipe or structure under the pointer, in whichever drawing it is
+    # the last union of trenches and pits that is worked out, and what of
+    net: tuple[Trenches, Net] | None = None
+    # volumes by average end areas, and what of
+    sectioned: tuple[Trenches, dict[PipeId, float]] | None = None
+    # the pipe or structure under the pointer, in whichever drawing it is
+    pointed: str | None = None
     space: InSpace = InSpace()  # what is seen in space
     space_at: SpaceAt = ""  # where space is seen: nowhere, in the plan's place, beside the plan
     cross: bool = True  # whether the stage Trench shows the cross-section in the plan's place
-    sections: tuple[tuple[PipeId, float], ...] = ()  # cross-sections that are pinned: pipes and distances along them, m
+    # cross-sections that are pinned: pipes and distances along them, m
+    sections: tuple[tuple[PipeId, float], ...] = ()
     visited: Any = None  # the finding that was gone to
     item: GroundItem | None = None  # what is selected of ground, roads, drawings, land and services
     stale: frozenset[str] = frozenset()  # drawings whose file has changed since it was read
     area_kind: str = "roof"  # of the next area that is drawn
     leaf: int = 1  # the page of the sheets that is shown, from 1
-    part: tuple[str, int] | None = None  # the point of it that is selected: "ip" or "pvi", and its number
+    # the point of it that is selected: "ip" or "pvi", and its number
+    part: tuple[str, int] | None = None
 
     @derived
     def units(self) -> Units:
@@ -104,7 +109,11 @@ class State(Struct, frozen=True, kw_only=True, eq=False, dict=True):
     def seen(self) -> frozenset[Show]:
         """What the drawings show: what is switched on, and what the stage adds."""
         dug: frozenset[Show] = frozenset({"trench", "bands"})
-        more = dug - self.hides if self.stage == "trench" else frozenset[Show]({"flow"} if self.stage == "flow" else ())
+        more = (
+            dug - self.hides
+            if self.stage == "trench"
+            else frozenset[Show]({"flow"} if self.stage == "flow" else ())
+        )
         return self.shows | more
 
     @derived
@@ -160,9 +169,16 @@ class State(Struct, frozen=True, kw_only=True, eq=False, dict=True):
 
     @composed
     def resting(self) -> Picture:
-        """What of the long section stays while levels are tried: it is that of the current value."""
+        """What of the long section stays while levels are tried: it is that of the current
+        value.
+        """
         note(self, "digging", "pipes", "structures", "seen", "fresh", "item", "pivot")
-        return replace(aside(self).picture, facts=self.current.facts, findings=self.current.findings, before=None)
+        return replace(
+            aside(self).picture,
+            facts=self.current.facts,
+            findings=self.current.findings,
+            before=None,
+        )
 
     @composed
     def ground(self) -> Facts:
@@ -181,10 +197,19 @@ def _drawn(s: State) -> Picture:
         pipes |= {PipeId(k) for k in lit if k in shown.project.pipes}
         structures |= {StructureId(k) for k in lit if k in shown.project.structures}
     return Picture(
-        facts=shown.facts, findings=shown.findings, run=now.run, pipes=pipes, structures=structures, shows=s.seen, fresh=s.fresh,
-        trenches=s.trenches, net=None if s.net is None else s.net[1], before=current.facts if s.previewing else None,
-        pivot=s.pivot, pin=s.item.id if s.item is not None and s.item.kind == "pin" else None,
-    )  # fmt: skip
+        facts=shown.facts,
+        findings=shown.findings,
+        run=now.run,
+        pipes=pipes,
+        structures=structures,
+        shows=s.seen,
+        fresh=s.fresh,
+        trenches=s.trenches,
+        net=None if s.net is None else s.net[1],
+        before=current.facts if s.previewing else None,
+        pivot=s.pivot,
+        pin=s.item.id if s.item is not None and s.item.kind == "pin" else None,
+    )
 
 
 def _come_and_go(current: Value, shown: Value) -> frozenset[Any]:

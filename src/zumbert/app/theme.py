@@ -23,7 +23,9 @@ FONTS = Path(__file__).parents[1] / "fonts"
 
 
 def load_fonts() -> None:
-    """The shipped face; without it a machine with no fonts would draw boxes. Unpacked fonts load in a quarter of the time."""
+    """The shipped face; without it a machine with no fonts would draw boxes. Unpacked fonts load
+    in a quarter of the time.
+    """
     for name in ("Regular", "SemiBold"):
         QFontDatabase.addApplicationFont(str(FONTS / f"IBMPlexSans-{name}.ttf"))
 
@@ -53,17 +55,24 @@ def restyle(widget: QWidget) -> None:
 
 
 def apply_theme(app: QApplication, theme: Theme) -> None:
-    """Sets font, palette and style sheet of the whole program; its style is chosen where it starts."""
+    """Sets font, palette and style sheet of the whole program; its style is chosen where it
+    starts.
+    """
     app.setFont(font())
     palette = QPalette()
     for part, role in (
-        (QPalette.ColorRole.Window, "chrome"), (QPalette.ColorRole.WindowText, "ink"),
-        (QPalette.ColorRole.Base, "field"), (QPalette.ColorRole.Text, "ink"),
-        (QPalette.ColorRole.Button, "chrome"), (QPalette.ColorRole.ButtonText, "ink"),
-        (QPalette.ColorRole.Highlight, "halo"), (QPalette.ColorRole.HighlightedText, "ink"),
-        (QPalette.ColorRole.ToolTipBase, "field"), (QPalette.ColorRole.ToolTipText, "ink"),
+        (QPalette.ColorRole.Window, "chrome"),
+        (QPalette.ColorRole.WindowText, "ink"),
+        (QPalette.ColorRole.Base, "field"),
+        (QPalette.ColorRole.Text, "ink"),
+        (QPalette.ColorRole.Button, "chrome"),
+        (QPalette.ColorRole.ButtonText, "ink"),
+        (QPalette.ColorRole.Highlight, "halo"),
+        (QPalette.ColorRole.HighlightedText, "ink"),
+        (QPalette.ColorRole.ToolTipBase, "field"),
+        (QPalette.ColorRole.ToolTipText, "ink"),
         (QPalette.ColorRole.PlaceholderText, "ink-2"),
-    ):  # fmt: skip
+    ):
         palette.setColor(part, qcolor(role, theme))
     app.setPalette(palette)
     app.setStyleSheet(_sheet(theme))
@@ -72,7 +81,9 @@ def apply_theme(app: QApplication, theme: Theme) -> None:
 def _sheet(theme: Theme) -> str:
     sheet = _SHEET
     for role in sorted(COLOUR_ROLES, key=len, reverse=True):
-        sheet = sheet.replace(f"@{role};", f"{colour(role, theme)};").replace(f"@{role} ", f"{colour(role, theme)} ")
+        sheet = sheet.replace(f"@{role};", f"{colour(role, theme)};").replace(
+            f"@{role} ", f"{colour(role, theme)} "
+        )
     return sheet
 
 
@@ -84,7 +95,8 @@ QWidget#foot { background: @chrome; border-top: 1px solid @soft; }
 QWidget#rail { background: @chrome; border-right: 1px solid @soft; }
 QWidget#panel, QWidget#panelbody { background: @chrome; }
 QScrollArea#panelscroll { background: @chrome; border: none; border-left: 1px solid @soft; }
-QWidget#sectionhead { background: @chrome; border-top: 1px solid @soft; border-bottom: 1px solid @soft; }
+QWidget#sectionhead { background: @chrome; border-top: 1px solid @soft;
+    border-bottom: 1px solid @soft; }
 QLabel { color: @ink; background: transparent; }
 QLabel[role="title"] { font-size: 15px; font-weight: 600; }
 QLabel[role="strong"] { font-size: 13px; font-weight: 600; }
@@ -99,56 +111,75 @@ QFrame[role="rule"] { background: @soft; max-height: 1px; min-height: 1px; borde
 QScrollArea#striparea { background: @chrome; border: none; }
 QFrame#regrade { background: @chrome; border-bottom: 1px solid @soft; }
 QFrame#entry { background: @paper; border: 1px solid @ink; border-radius: 4px; }
-QFrame#entryhead { background: @chrome; border: none; border-bottom: 1px solid @soft; border-top-left-radius: 4px;
+QFrame#entryhead { background: @chrome; border: none; border-bottom: 1px solid @soft;
+    border-top-left-radius: 4px;
     border-top-right-radius: 4px; }
-QFrame#entrybody { border: none; background: @paper; border-bottom-left-radius: 4px; border-bottom-right-radius: 4px; }
-QLineEdit { background: @field; color: @ink; border: 1px solid @soft; border-radius: 3px; padding: 1px 5px;
+QFrame#entrybody { border: none; background: @paper; border-bottom-left-radius: 4px;
+    border-bottom-right-radius: 4px; }
+QLineEdit { background: @field; color: @ink; border: 1px solid @soft; border-radius: 3px;
+    padding: 1px 5px;
     selection-background-color: @halo; selection-color: @ink; }
 QLineEdit:focus { border: 1px solid @ink; }
 QLineEdit:disabled { color: @ink-2; background: @chrome; }
-QLineEdit[role="value"] { background: transparent; border: 1px solid transparent; font-size: 13px; padding: 0 3px; }
+QLineEdit[role="value"] { background: transparent; border: 1px solid transparent; font-size: 13px;
+    padding: 0 3px; }
 QLineEdit[role="value"]:hover { border: 1px solid @soft; background: @field; }
 QLineEdit[role="value"]:focus { border: 1px solid @ink; background: @field; font-weight: 600; }
 QLineEdit[role="value"][bad="true"] { color: @breach; font-weight: 600; }
 QLineEdit[role="value"]:read-only:hover { border: 1px solid transparent; background: transparent; }
 QLineEdit[role="cell"] { border: 1px solid @ink; border-radius: 2px; padding: 0; font-size: 12px; }
-QPushButton { background: @field; color: @ink; border: 1px solid @ink-2; border-radius: 4px; padding: 0 9px;
+QPushButton { background: @field; color: @ink; border: 1px solid @ink-2; border-radius: 4px;
+    padding: 0 9px;
     min-height: 24px; }
 QPushButton:hover { background: @chrome-2; }
 QPushButton:focus { border: 2px solid @ink; padding: 0 8px; }
 QPushButton:disabled { color: @ink-2; border-color: @soft; }
 QPushButton[role="fix"] { text-align: left; }
-QPushButton[role="chip"] { border-radius: 10px; min-height: 18px; max-height: 18px; padding: 0 8px; background: @paper;
+QPushButton[role="chip"] { border-radius: 10px; min-height: 18px; max-height: 18px; padding: 0 8px;
+    background: @paper;
     color: @ink-2; border: 1px solid @soft; font-size: 11px; }
 QPushButton[role="chip"]:checked { color: @ink; border: 1px solid @ink; }
-QPushButton[role="eye"] { border: none; background: transparent; min-height: 22px; max-height: 22px; padding: 0; }
-QPushButton[role="item"] { border: 1px solid transparent; background: transparent; text-align: left; min-height: 20px;
+QPushButton[role="eye"] { border: none; background: transparent; min-height: 22px;
+    max-height: 22px; padding: 0; }
+QPushButton[role="item"] { border: 1px solid transparent; background: transparent;
+    text-align: left; min-height: 20px;
     max-height: 20px; padding: 0 5px; border-radius: 4px; }
 QPushButton[role="item"]:hover { background: @chrome-2; }
 QPushButton[role="item"]:focus { border: 1px solid @ink-2; padding: 0 5px; }
 QPushButton[role="item"]:checked { background: @field; border: 1px solid @ink; font-weight: 600; }
-QPushButton[role="rail"] { border: none; background: transparent; border-radius: 0; min-height: 62px; max-height: 62px; }
-QPushButton[role="mark"] { border: none; background: transparent; min-height: 43px; max-height: 43px; }
-QPushButton[role="segment"] { border: 1px solid transparent; background: @chrome-2; min-height: 21px; padding: 0 8px;
+QPushButton[role="rail"] { border: none; background: transparent; border-radius: 0;
+    min-height: 62px; max-height: 62px; }
+QPushButton[role="mark"] { border: none; background: transparent; min-height: 43px;
+    max-height: 43px; }
+QPushButton[role="segment"] { border: 1px solid transparent; background: @chrome-2;
+    min-height: 21px; padding: 0 8px;
     color: @ink-2; }
-QPushButton[role="segment"]:checked { background: @field; border: 1px solid @ink; color: @ink; font-weight: 600; }
-QPushButton[role="recent"] { text-align: left; padding: 8px 10px; border: 1px solid @soft; border-radius: 6px; background: @paper; }
+QPushButton[role="segment"]:checked { background: @field; border: 1px solid @ink; color: @ink;
+    font-weight: 600; }
+QPushButton[role="recent"] { text-align: left; padding: 8px 10px; border: 1px solid @soft;
+    border-radius: 6px; background: @paper; }
 QPushButton[role="recent"]:hover, QPushButton[role="recent"]:focus { border: 1px solid @ink; }
 QScrollArea#welcome { border: none; background: @chrome; }
-QPushButton[role="finding"] { text-align: left; border: 1px solid transparent; background: transparent; padding: 4px 6px;
+QPushButton[role="finding"] { text-align: left; border: 1px solid transparent;
+    background: transparent; padding: 4px 6px;
     border-radius: 4px; }
-QPushButton[role="bar"] { border: none; background: transparent; min-height: 18px; max-height: 18px; padding: 0;
+QPushButton[role="bar"] { border: none; background: transparent; min-height: 18px;
+    max-height: 18px; padding: 0;
     border-radius: 3px; }
-QPushButton[role="bar"]:hover, QPushButton[role="bar"]:checked, QPushButton[role="bar"]:focus { background: @chrome-2; }
+QPushButton[role="bar"]:hover, QPushButton[role="bar"]:checked, QPushButton[role="bar"]:focus {
+    background: @chrome-2; }
 QPushButton[role="finding"]:focus { border: 1px solid @ink-2; padding: 4px 6px; }
 QPushButton[role="finding"]:hover { background: @chrome-2; }
 QPushButton[role="finding"]:checked { background: @field; border: 1px solid @ink; }
-QComboBox { background: @field; color: @ink; border: 1px solid @soft; border-radius: 4px; padding: 0 8px; min-height: 21px; }
+QComboBox { background: @field; color: @ink; border: 1px solid @soft; border-radius: 4px;
+    padding: 0 8px; min-height: 21px; }
 QComboBox:focus { border: 1px solid @ink; }
 QComboBox::drop-down { border: none; width: 18px; }
-QComboBox QAbstractItemView { background: @field; color: @ink; border: 1px solid @ink; outline: none;
+QComboBox QAbstractItemView { background: @field; color: @ink; border: 1px solid @ink;
+    outline: none;
     selection-background-color: @chrome-2; selection-color: @ink; }
-QListWidget { background: @field; color: @ink; border: 1px solid @soft; border-radius: 4px; outline: none; }
+QListWidget { background: @field; color: @ink; border: 1px solid @soft; border-radius: 4px;
+    outline: none; }
 QListWidget:focus { border: 1px solid @ink; }
 QListWidget::item { padding: 4px 6px; border-radius: 3px; }
 QListWidget::item:hover { background: @chrome-2; }
@@ -170,16 +201,19 @@ QScrollBar:horizontal { background: @chrome; height: 8px; margin: 0; }
 QScrollBar::handle:horizontal { background: @soft; border-radius: 4px; min-width: 24px; }
 QLabel#aside { background: @field; color: @ink; border: 1px solid @ink; padding: 2px 6px; }
 QToolTip { background: @field; color: @ink; border: 1px solid @ink-2; padding: 3px; }
-QHeaderView::section { background: @chrome; color: @ink-2; border: none; border-bottom: 1px solid @soft; font-size: 11px;
+QHeaderView::section { background: @chrome; color: @ink-2; border: none;
+    border-bottom: 1px solid @soft; font-size: 11px;
     padding: 1px 2px; }
 QTableCornerButton::section { background: @chrome; border: none; }
 QTableView::item:selected { background: @halo; color: @ink; }
 QProgressBar { background: @chrome-2; border: none; border-radius: 4px; }
 QProgressBar::chunk { background: @storm; border-radius: 4px; }
 QSlider::groove:horizontal { height: 4px; background: @chrome-2; border-radius: 2px; }
-QSlider::handle:horizontal { width: 12px; height: 12px; margin: -5px 0; border-radius: 6px; background: @field;
+QSlider::handle:horizontal { width: 12px; height: 12px; margin: -5px 0; border-radius: 6px;
+    background: @field;
     border: 1px solid @ink; }
 QSlider::handle:horizontal:focus { border: 2px solid @ink; }
 QTableView::item { padding: 0 2px; }
-QTableView { font-size: 11px; background: @paper; color: @ink; gridline-color: @hair; border: 1px solid @soft; }
+QTableView { font-size: 11px; background: @paper; color: @ink; gridline-color: @hair;
+    border: 1px solid @soft; }
 """

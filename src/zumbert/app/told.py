@@ -11,8 +11,8 @@ T = TypeVar("T")
 
 
 def told(otherwise: Any) -> Callable[[Callable[P, T]], Callable[P, T]]:
-    """Marks a method of what has a `session`: where the method raises a ZumbertError, the foot of the window tells the
-    sentence and the caller gets `otherwise`.
+    """Marks a method of what has a `session`: where the method raises a ZumbertError, the foot of
+    the window tells the sentence and the caller gets `otherwise`.
     """
 
     def mark(method: Callable[P, T]) -> Callable[P, T]:

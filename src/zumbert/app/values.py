@@ -18,13 +18,18 @@ from zumbert.model.pipe import End
 
 
 def edit_field(session: Session, thing: Any, field: str, text: str) -> bool:
-    """Applies a typed value to a field of a pipe or structure as one undo step; a refusal is told, and False.
+    """Applies a typed value to a field of a pipe or structure as one undo step; a refusal is told,
+    and False.
 
     A slope turns about the end that is marked on the slope row.
     """
     project = session.state.current.project
     shelf, _, of_library = field.partition(".")
-    there = thing in getattr(project, shelf) if of_library else thing in project.pipes or thing in project.structures
+    there = (
+        thing in getattr(project, shelf)
+        if of_library
+        else thing in project.pipes or thing in project.structures
+    )
     if not there:
         session.refused.emit("That is no longer there: nothing was changed.")
         return False
@@ -33,7 +38,13 @@ def edit_field(session: Session, thing: Any, field: str, text: str) -> bool:
     if of_library and sizes_up(cast("Shelf", shelf), of_library):
         answer = _asked_about_users(session, cast("Shelf", shelf), thing)
         if answer == 1:
-            make = partial(changed_for_proposed, shelf=cast("Shelf", shelf), key=thing, name=of_library, text=text)
+            make = partial(
+                changed_for_proposed,
+                shelf=cast("Shelf", shelf),
+                key=thing,
+                name=of_library,
+                text=text,
+            )
             return session.edit(f"{name}, for the proposed", lambda p, f: make(p))
         if answer == 2:
             return False
@@ -41,7 +52,9 @@ def edit_field(session: Session, thing: Any, field: str, text: str) -> bool:
 
 
 def _asked_about_users(session: Session, shelf: "Shelf", key: str) -> int:
-    """Whether a type or size that is in use is changed for all (0), for the proposed alone (1) or not (2)."""
+    """Whether a type or size that is in use is changed for all (0), for the proposed alone (1)
+    or not (2).
+    """
     project = session.state.current.project
     found = users(project, shelf, key)
     if not found:
@@ -50,9 +63,14 @@ def _asked_about_users(session: Session, shelf: "Shelf", key: str) -> int:
     counts = " and ".join(f"{n} {status}" for status, n in sorted(found.items(), reverse=True))
     name = title(project, getattr(project, shelf)[key])
     word = "it changes" if sum(found.values()) == 1 else "they change"
-    text = f"{name} is in use by {counts} {what}{'' if sum(found.values()) == 1 else 's'}: {word} with it."
+    text = (
+        f"{name} is in use by {counts} {what}{'' if sum(found.values()) == 1 else 's'}: {word} "
+        "with it."
+    )
     new = f"New {'type' if shelf == 'types' else 'size'} for the proposed"
-    return ask(QApplication.activeWindow(), "library in use", "In use", text, ("Change all", new, "Cancel"))
+    return ask(
+        QApplication.activeWindow(), "library in use", "In use", text, ("Change all", new, "Cancel")
+    )
 
 
 def pivot_end(session: Session, thing: Any) -> End:
@@ -68,7 +86,9 @@ def delete_item(session: Session, item: GroundItem, part: tuple[str, int] | None
         what = "point" if part[0] == "ip" else "vertical point"
         road = RoadId(item.id)
         session.set(part=None)
-        session.edit(f"Take out {what} {part[1] + 1} of {name}", lambda p, f: without_point(p, road, part))
+        session.edit(
+            f"Take out {what} {part[1] + 1} of {name}", lambda p, f: without_point(p, road, part)
+        )
     else:
         session.edit(f"Remove {name}", lambda p, f: removed(p, item))
 
@@ -77,21 +97,31 @@ FEW = 4  # things: more than so many are deleted only when asked for by their nu
 
 
 def delete_selected(session: Session, parent: QWidget) -> None:
-    """Deletes what is selected as one undo step; of more than a few it asks, with the count. Where others would lose a
-    pipe, that is told first: asked for once more with the same selection, it is done.
+    """Deletes what is selected as one undo step; of more than a few it asks, with the count. Where
+    others would lose a pipe, that is told first: asked for once more with the same selection, it is
+    done.
     """
     s = session.state
-    project = s.current.project  # a preview may show more than there is, and all of it may be selected
+    # a preview may show more than there is, and all of it may be selected
+    project = s.current.project
     pipes = frozenset(p for p in s.pipes if p in project.pipes)
     structures = frozenset(k for k in s.structures if k in project.structures)
     if not pipes and not structures:
         return
-    names = sorted([project.pipes[p].label for p in pipes] + [project.structures[k].label for k in structures])
+    names = sorted(
+        [project.pipes[p].label for p in pipes] + [project.structures[k].label for k in structures]
+    )
     shown = ", ".join(names[:3]) + (f" and {len(names) - 3} more" if len(names) > 3 else "")
     made, loss = deleted(project, s.current.facts, structures, pipes)
     if len(pipes) + len(structures) > FEW:
-        counts = [f"{len(k)} {word}{'s' if len(k) != 1 else ''}" for k, word in ((structures, "structure"), (pipes, "pipe")) if k]
-        text = f"Delete {' and '.join(counts)}?" + (f" {loss.words[:1].upper()}{loss.words[1:]}." if loss.loose else "")
+        counts = [
+            f"{len(k)} {word}{'s' if len(k) != 1 else ''}"
+            for k, word in ((structures, "structure"), (pipes, "pipe"))
+            if k
+        ]
+        text = f"Delete {' and '.join(counts)}?" + (
+            f" {loss.words[:1].upper()}{loss.words[1:]}." if loss.loose else ""
+        )
         if ask(parent, "delete", "Delete", text, ("Delete", "Cancel"), drops=0) == 0:
             session.apply(f"Delete {shown}", made)
         return

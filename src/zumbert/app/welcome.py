@@ -6,7 +6,14 @@ from pathlib import Path
 
 from PySide6.QtCore import QSize, Qt
 from PySide6.QtGui import QIcon, QPixmap
-from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QPushButton, QScrollArea, QVBoxLayout, QWidget
+from PySide6.QtWidgets import (
+    QGridLayout,
+    QHBoxLayout,
+    QPushButton,
+    QScrollArea,
+    QVBoxLayout,
+    QWidget,
+)
 
 from zumbert.app.panels.rows import clear, label, rule, wrapped
 from zumbert.app.recent import Recent, recents
@@ -26,9 +33,14 @@ class Welcome(QScrollArea):
     """Shown when the program starts without a file; each entry works by mouse and by keyboard."""
 
     def __init__(
-        self, demo: Callable[[], None], new: Callable[[], None], ask: Callable[[], None],
-        open_file: Callable[[Path], object], recover: Callable[[Kept], object], drop: Callable[[Kept], bool],
-    ) -> None:  # fmt: skip
+        self,
+        demo: Callable[[], None],
+        new: Callable[[], None],
+        ask: Callable[[], None],
+        open_file: Callable[[Path], object],
+        recover: Callable[[Kept], object],
+        drop: Callable[[Kept], bool],
+    ) -> None:
         super().__init__()
         self._open, self._recover, self._drop = open_file, recover, drop
         self.setWidgetResizable(True)
@@ -40,9 +52,15 @@ class Welcome(QScrollArea):
         whole.setContentsMargins(64, 44, 64, 32)
         whole.setSpacing(10)
         whole.addWidget(label("Zumbert", "title"))
-        whole.addWidget(label("Storm pipe runs along roads: plan and long section are one drawing.", "second"))
+        whole.addWidget(
+            label("Storm pipe runs along roads: plan and long section are one drawing.", "second")
+        )
         row = QHBoxLayout()
-        for text, run, name in (("New project", new, "new"), ("Open …", ask, "open"), ("Open the demo", demo, "demo")):
+        for text, run, name in (
+            ("New project", new, "new"),
+            ("Open …", ask, "open"),
+            ("Open the demo", demo, "demo"),
+        ):
             button = QPushButton(text)
             button.setObjectName(f"welcome {name}")
             button.setFixedSize(150, 30)
@@ -74,10 +92,16 @@ class Welcome(QScrollArea):
     def _show_kept(self, kept: Kept) -> None:
         """Work of a window that ended without closing: recover it, or delete it."""
         where = f"from {kept.path}" if kept.path else "never saved"
-        text = wrapped(f'Work on "{kept.name}" ({where}) was not saved when the program ended. Kept {when(kept.at)}.')
+        text = wrapped(
+            f'Work on "{kept.name}" ({where}) was not saved when the program ended. Kept '
+            f"{when(kept.at)}."
+        )
         row = QHBoxLayout()
         row.addWidget(text, 1)
-        for words, run in (("Recover", lambda: self._recover(kept)), ("Delete …", lambda: self._dropped(kept))):
+        for words, run in (
+            ("Recover", lambda: self._recover(kept)),
+            ("Delete …", lambda: self._dropped(kept)),
+        ):
             button = QPushButton(words)
             button.setObjectName(f"welcome {words.split()[0].lower()}")
             button.clicked.connect(lambda _=False, r=run: r())
@@ -96,7 +120,12 @@ class Welcome(QScrollArea):
         button.setFixedSize(300, 108)
         picture = QPixmap(str(recent.picture)) if recent.picture.exists() else QPixmap()
         if not picture.isNull():
-            scaled = picture.scaled(120, 84, Qt.AspectRatioMode.KeepAspectRatio, Qt.TransformationMode.SmoothTransformation)
+            scaled = picture.scaled(
+                120,
+                84,
+                Qt.AspectRatioMode.KeepAspectRatio,
+                Qt.TransformationMode.SmoothTransformation,
+            )
             button.setIcon(QIcon(scaled))
             button.setIconSize(QSize(120, 84))
         button.clicked.connect(lambda: self._open(recent.path))

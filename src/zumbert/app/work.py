@@ -1,4 +1,6 @@
-"""Long work off the GUI thread, with its progress in the foot strip or a dialog and a button that gives it up."""
+"""Long work off the GUI thread, with its progress in the foot strip or a dialog and a button
+that gives it up.
+"""
 
 import threading
 from collections.abc import Callable, Iterator
@@ -20,9 +22,11 @@ LATE = 300  # ms after which progress is shown
 
 
 class Work(QObject):
-    """idle -run-> working (the window lives on, but takes no edits) -done, failed or given up-> idle.
+    """idle -run-> working (the window lives on, but takes no edits) -done, failed or given up->
+    idle.
 
-    Used only for reading and computing: a cancelled thread runs on to its next step, and its result is dropped.
+    Used only for reading and computing: a cancelled thread runs on to its next step, and its result
+    is dropped.
     """
 
     _told = Signal(int, float, str)  # the number of the run

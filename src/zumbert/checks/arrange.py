@@ -15,7 +15,12 @@ from zumbert.checks.sentences import object_label, remark
 from zumbert.model.ids import PipeId
 
 Grouping = Literal["worst", "rule", "run", "object"]
-GROUPINGS: dict[Grouping, str] = {"worst": "Worst first", "rule": "By rule", "run": "By run", "object": "By object"}
+GROUPINGS: dict[Grouping, str] = {
+    "worst": "Worst first",
+    "rule": "By rule",
+    "run": "By run",
+    "object": "By object",
+}
 Which = Literal["open", "decided", "all"]
 WHICH: dict[Which, str] = {"open": "Open", "decided": "Decided", "all": "All"}
 
@@ -40,23 +45,40 @@ def wanted(facts: Facts, findings: Iterable[Finding], ask: Wanted) -> list[Findi
     words = ask.text.casefold().split()
     out = []
     for f in findings:
-        if (ask.which != "all" and f.decided != (ask.which == "decided")) or ask.rule not in ("", f.rule):
+        if (ask.which != "all" and f.decided != (ask.which == "decided")) or ask.rule not in (
+            "",
+            f.rule,
+        ):
             continue
-        said = f"{rule_of(f.rule).title} {f.severity} {object_label(facts, f)} {remark(facts, f)}".casefold() if words else ""
+        said = (
+            (
+                f"{rule_of(f.rule).title} {f.severity} {object_label(facts, f)} {remark(facts, f)}"
+            ).casefold()
+            if words
+            else ""
+        )
         if all(w in said for w in words):
             out.append(f)
     return out
 
 
 def arranged(facts: Facts, findings: Iterable[Finding], by: Grouping) -> list[FindingGroup]:
-    """Findings in groups, in each the worst first: breaches before cautions, and by their share of the limit; decided ones last."""
+    """Findings in groups, in each the worst first: breaches before cautions, and by their share
+    of the limit; decided ones last.
+    """
     found = sorted(findings, key=_badness)
     if by == "worst":
         return [FindingGroup("", tuple(found))] if found else []
     titles: dict[str, list[Finding]] = {}
     names = _Runs(facts) if by == "run" else None
     for f in found:
-        title = rule_of(f.rule).title if by == "rule" else names.of(f) if names is not None else object_label(facts, f)
+        title = (
+            rule_of(f.rule).title
+            if by == "rule"
+            else names.of(f)
+            if names is not None
+            else object_label(facts, f)
+        )
         titles.setdefault(title, []).append(f)
     if by == "rule":
         order = [r.title for r in RULES.values()]
@@ -76,7 +98,15 @@ class _Runs:
         self.known: dict[PipeId, str] = {}
 
     def of(self, f: Finding) -> str:
-        pipe = f.pipe or f.partner or (next(iter(self.facts.links.at(f.structure)), None) if f.structure is not None else None)
+        pipe = (
+            f.pipe
+            or f.partner
+            or (
+                next(iter(self.facts.links.at(f.structure)), None)
+                if f.structure is not None
+                else None
+            )
+        )
         if pipe is None:
             return "On no run"
         if pipe not in self.known:

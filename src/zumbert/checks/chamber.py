@@ -25,12 +25,16 @@ def _drop_min(facts: Facts, f: StructureFacts) -> Iterator[Finding]:
     for d, inlet, outlet in _pairs(f):
         need = drop_limit(facts.project, f.structure, d.deflection)
         if d.drop < need - TOLERANCE:
-            yield _finding(f, "drop_min", inlet, outlet, d.drop, need, fixes=("raise_inlet", "lower_outlets"))
+            yield _finding(
+                f, "drop_min", inlet, outlet, d.drop, need, fixes=("raise_inlet", "lower_outlets")
+            )
 
 
 def _say_drop_min(facts: Facts, n: Finding) -> str:
     now, least = facts.units.apart(facts.units.deep, n.value, n.limit)
-    bend = next(d.deflection for d in _at(facts, n).drops if (d.inlet, d.outlet) == (n.inlet, n.outlet))
+    bend = next(
+        d.deflection for d in _at(facts, n).drops if (d.inlet, d.outlet) == (n.inlet, n.outlet)
+    )
     words = "At {here} the drop from {far} is {now}, needs {least} at a bend of {bend}°."
     return words.format(**_ends(facts, n), now=now, least=least, bend=number(bend, 0))
 
@@ -40,14 +44,21 @@ def _drop_max(facts: Facts, f: StructureFacts) -> Iterator[Finding]:
     for d, inlet, outlet in _pairs(f):
         most = limit_of(facts.project, f.structure, "drop_max", inlet.dn)
         if d.drop > most + TOLERANCE:
-            yield _finding(f, "drop_max", inlet, outlet, d.drop, most, severity, ("lower_inlet",), "more")
+            yield _finding(
+                f, "drop_max", inlet, outlet, d.drop, most, severity, ("lower_inlet",), "more"
+            )
 
 
 def _say_drop_max(facts: Facts, n: Finding) -> str:
     now, bound = facts.units.apart(facts.units.deep, n.value, n.limit)
     text = "At {here} the drop from {far} is {now}, above {bound} it needs a backdrop."
-    never = "At {here} the drop from {far} is {now}, above {bound} it needs a backdrop, which this type cannot have."
-    return (text if n.severity == "caution" else never).format(**_ends(facts, n), now=now, bound=bound)
+    never = (
+        "At {here} the drop from {far} is {now}, above {bound} it needs a backdrop, which this "
+        "type cannot have."
+    )
+    return (text if n.severity == "caution" else never).format(
+        **_ends(facts, n), now=now, bound=bound
+    )
 
 
 PARTS = {"crowns": (1.0, "crown"), "centres": (0.5, "centre"), "0.8": (0.8, "0.8 D point")}
@@ -61,7 +72,9 @@ def _crowns(facts: Facts, f: StructureFacts) -> Iterator[Finding]:
         above = inlet.pipe.invert_down + part * inlet.inside
         below = outlet.pipe.invert_up + part * outlet.inside
         if above < below - TOLERANCE:
-            yield _finding(f, "crowns", inlet, outlet, above, below, fixes=("raise_inlet", "lower_outlets"))
+            yield _finding(
+                f, "crowns", inlet, outlet, above, below, fixes=("raise_inlet", "lower_outlets")
+            )
 
 
 def _say_crowns(facts: Facts, n: Finding) -> str:
@@ -88,12 +101,22 @@ def _say_outlet_lowest(facts: Facts, n: Finding) -> str:
 def _size_order(facts: Facts, f: StructureFacts) -> Iterator[Finding]:
     for _, inlet, outlet in _pairs(f):
         if outlet.inside < inlet.inside - TOLERANCE:
-            found = _finding(f, "size_order", inlet, outlet, outlet.inside, inlet.inside, fixes=("enlarge_outlet",))
+            found = _finding(
+                f,
+                "size_order",
+                inlet,
+                outlet,
+                outlet.inside,
+                inlet.inside,
+                fixes=("enlarge_outlet",),
+            )
             yield replace(found, partner=outlet.pipe.id)
 
 
 def _say_size_order(facts: Facts, n: Finding) -> str:
-    pipes = {g.pipe.id: facts.units.dn(g.dn) for g in (*_at(facts, n).pipes_in, *_at(facts, n).pipes_out)}
+    pipes = {
+        g.pipe.id: facts.units.dn(g.dn) for g in (*_at(facts, n).pipes_in, *_at(facts, n).pipes_out)
+    }
     text = "At {here} the outlet {small} is smaller than {large} from {far}."
     return text.format(**_ends(facts, n), small=pipes[n.of_outlet], large=pipes[n.of_inlet])
 
@@ -110,13 +133,29 @@ def _ends(facts: Facts, n: Finding) -> dict[str, str]:
 
 
 def _finding(
-    f: StructureFacts, rule: str, inlet: PipeFacts, outlet: PipeFacts, value: float, limit: float,
-    severity: Severity = "breach", fixes: tuple[str, ...] = (), worse: Literal["less", "more"] = "less",
-) -> Finding:  # fmt: skip
+    f: StructureFacts,
+    rule: str,
+    inlet: PipeFacts,
+    outlet: PipeFacts,
+    value: float,
+    limit: float,
+    severity: Severity = "breach",
+    fixes: tuple[str, ...] = (),
+    worse: Literal["less", "more"] = "less",
+) -> Finding:
     return Finding(
-        rule=rule, severity=severity, structure=f.structure.id, inlet=inlet.pipe.id, outlet=outlet.pipe.id,
-        partner=inlet.pipe.id, value=value, limit=limit, worse=worse, fixes=fixes, **stand(f),
-    )  # fmt: skip
+        rule=rule,
+        severity=severity,
+        structure=f.structure.id,
+        inlet=inlet.pipe.id,
+        outlet=outlet.pipe.id,
+        partner=inlet.pipe.id,
+        value=value,
+        limit=limit,
+        worse=worse,
+        fixes=fixes,
+        **stand(f),
+    )
 
 
 def _drop_min_bounds(facts: Facts, f: StructureFacts) -> Iterator[Bound]:
@@ -184,7 +223,10 @@ CROWNS = Rule(
     source=name_of_standard,
 )
 OUTLET_LOWEST = Rule(
-    "outlet_lowest", "Outlet lowest", "structure", _outlet_lowest, _say_outlet_lowest, _outlet_lowest_bounds,
+    "outlet_lowest", "Outlet lowest", "structure", _outlet_lowest, _say_outlet_lowest,
+    _outlet_lowest_bounds,
     levels=True, cell="invert_down", drop=True, snap="Inverts in line",
 )  # fmt: skip
-SIZE_ORDER = Rule("size_order", "Size order", "structure", _size_order, _say_size_order, cell="size")
+SIZE_ORDER = Rule(
+    "size_order", "Size order", "structure", _size_order, _say_size_order, cell="size"
+)

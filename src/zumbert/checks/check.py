@@ -13,7 +13,14 @@ from zumbert.analysis.stages import Derived, Read, Stage, derive
 from zumbert.checks.capacity import CAPACITY, DEPTH_RATIO, FLOW_VELOCITY_MAX, FLOW_VELOCITY_MIN
 from zumbert.checks.chamber import CROWNS, DROP_MAX, DROP_MIN, OUTLET_LOWEST, SIZE_ORDER
 from zumbert.checks.clearance import CLASH, CLEARANCE
-from zumbert.checks.connectivity import CYCLE, DUPLICATE_LABEL, MANY_OUTLETS, NO_OUTFALL, UNATTACHED_END, ZERO_LENGTH
+from zumbert.checks.connectivity import (
+    CYCLE,
+    DUPLICATE_LABEL,
+    MANY_OUTLETS,
+    NO_OUTFALL,
+    UNATTACHED_END,
+    ZERO_LENGTH,
+)
 from zumbert.checks.cover import COVER_MAX, COVER_MIN, OFF_SURFACE
 from zumbert.checks.decided import with_decision
 from zumbert.checks.finding import FIRM, Finding, Rule, record_of
@@ -31,8 +38,10 @@ RULES: dict[str, Rule] = {
     for rule in (
         COVER_MIN, COVER_MAX, SLOPE_MIN, SLOPE_MAX, ADVERSE_FALL, VELOCITY_MIN, VELOCITY_MAX,
         CAPACITY, DEPTH_RATIO, FLOW_VELOCITY_MIN, FLOW_VELOCITY_MAX,
-        DROP_MIN, DROP_MAX, CROWNS, OUTLET_LOWEST, SIZE_ORDER, CHAMBER_SIZE, WALL_OPENINGS, LARGEST_PIPE,
-        CHAMBER_DEPTH, SPACING, DEFLECTION, RIM_ON_SURFACE, RIM_ABOVE_CROWNS, LAND, CLASH, CLEARANCE,
+        DROP_MIN, DROP_MAX, CROWNS, OUTLET_LOWEST, SIZE_ORDER, CHAMBER_SIZE, WALL_OPENINGS,
+        LARGEST_PIPE,
+        CHAMBER_DEPTH, SPACING, DEFLECTION, RIM_ON_SURFACE, RIM_ABOVE_CROWNS, LAND, CLASH,
+        CLEARANCE,
         NO_OUTFALL, MANY_OUTLETS, CYCLE, UNATTACHED_END, ZERO_LENGTH, DUPLICATE_LABEL, OFF_SURFACE,
     )
 }  # fmt: skip
@@ -47,12 +56,16 @@ def rule_of(name: str) -> Rule:
 
 
 def giving_way() -> list[Rule]:
-    """The rules that may be broken where no level keeps all, the one that gives way first before the others."""
+    """The rules that may be broken where no level keeps all, the one that gives way first before
+    the others.
+    """
     return sorted((r for r in RULES.values() if r.cost < FIRM), key=lambda r: r.cost)
 
 
 class Findings(tuple[Finding, ...]):
-    """Findings in the order of the rules, then of the pipes and structures as they were made; with what they were found from."""
+    """Findings in the order of the rules, then of the pipes and structures as they were made;
+    with what they were found from.
+    """
 
     facts: Facts
     made: Derived
@@ -88,13 +101,20 @@ def no_findings(facts: Facts) -> Findings:
 
 
 def check(project: Project, facts: Facts, previous: Findings | None = None) -> Findings:
-    """What breaks the standard of each network. With earlier findings only what changed since is judged anew.
+    """What breaks the standard of each network. With earlier findings only what changed since is
+    judged anew.
 
-    A finding depends on the facts of its pipe or structure and on the limits; abandoned work is not judged.
+    A finding depends on the facts of its pipe or structure and on the limits; abandoned work is not
+    judged.
     """
     made = derive(_stages(facts), project, None if previous is None else previous.made, facts.made)
     out = _all(made) if previous is None else _some(made, previous)
-    out.facts, out.made, out.by_pipe, out.by_structure = facts, made, made["by_pipe"], made["by_structure"]
+    out.facts, out.made, out.by_pipe, out.by_structure = (
+        facts,
+        made,
+        made["by_pipe"],
+        made["by_structure"],
+    )
     return out
 
 
@@ -103,14 +123,18 @@ def _counts(f: Finding) -> bool:
 
 
 def _all(made: Derived) -> Findings:
-    found = sorted(chain.from_iterable([*made["by_pipe"].values(), *made["by_structure"].values()]), key=_place)
+    found = sorted(
+        chain.from_iterable([*made["by_pipe"].values(), *made["by_structure"].values()]), key=_place
+    )
     out = Findings(found)
     out.places = [_place(f) for f in found]
     return out
 
 
 def _some(made: Derived, previous: Findings) -> Findings:
-    """Earlier findings with those that went taken out and those that came put in where they stand."""
+    """Earlier findings with those that went taken out and those that came put in where they
+    stand.
+    """
     lost, won = list[Finding](), list[Finding]()
     for name in ("by_pipe", "by_structure"):
         for key in chain(*made.changes(name, previous.made)):
@@ -132,7 +156,8 @@ def _some(made: Derived, previous: Findings) -> Findings:
 
 
 LIMITS = (  # what every finding hangs on
-    "project.land", "project.standards", "project.networks", "project.types", "project.services", "roads",
+    "project.land", "project.standards", "project.networks", "project.types", "project.services",
+    "roads",
 )  # fmt: skip
 
 
@@ -145,10 +170,21 @@ def _stages(facts: Facts) -> tuple[Stage, Stage]:
     """The findings of each pipe and of each structure."""
     decisions = Read("project.decisions", via=_decided)
     return (
-        Stage(name="by_pipe", each="pipes", reads=(*map(Read, OF_PIPES), decisions), world=LIMITS, make=_judged(facts, "pipe")),
-        Stage(name="by_structure", each="structures", reads=(*map(Read, OF_STRUCTURES), decisions), world=LIMITS,
-              make=_judged(facts, "structure")),
-    )  # fmt: skip
+        Stage(
+            name="by_pipe",
+            each="pipes",
+            reads=(*map(Read, OF_PIPES), decisions),
+            world=LIMITS,
+            make=_judged(facts, "pipe"),
+        ),
+        Stage(
+            name="by_structure",
+            each="structures",
+            reads=(*map(Read, OF_STRUCTURES), decisions),
+            world=LIMITS,
+            make=_judged(facts, "structure"),
+        ),
+    )
 
 
 def _of(what: str) -> tuple[Rule, ...]:
@@ -161,7 +197,9 @@ def _place(f: Finding) -> SortKey:
     return list(RULES).index(f.rule), len(about), about, inlet, outlet, f.limit or 0.0
 
 
-def _judged(facts: Facts, what: Literal["pipe", "structure"]) -> Callable[[Derived, list[Any]], list[Any]]:
+def _judged(
+    facts: Facts, what: Literal["pipe", "structure"]
+) -> Callable[[Derived, list[Any]], list[Any]]:
     """What each pipe or structure breaks; None for nothing."""
     rules, things = _of(what), facts.pipes if what == "pipe" else facts.structures
 
@@ -172,7 +210,9 @@ def _judged(facts: Facts, what: Literal["pipe", "structure"]) -> Callable[[Deriv
 
 
 def _tested(facts: Facts, fact: Any, rules: tuple[Rule, ...]) -> tuple[Finding, ...]:
-    """What one pipe or structure breaks, as its standard weighs it, with what was decided about it."""
+    """What one pipe or structure breaks, as its standard weighs it, with what was decided about
+    it.
+    """
     record, project = record_of(fact), facts.project
     if record.status == "abandoned":
         return ()

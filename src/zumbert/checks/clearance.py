@@ -20,7 +20,9 @@ HALVINGS = 60  # of a stretch: exact to rounding
 
 
 def needed(facts: Facts, f: PipeFacts, m: Meeting) -> float:
-    """The clearance (m) that a pipe has to keep there: of its own, else the service's; between two pipes the greater of both."""
+    """The clearance (m) that a pipe has to keep there: of its own, else the service's; between
+    two pipes the greater of both.
+    """
     own = own_limit(f.pipe.limits, "clearance")
     if own is not None and own.value is not None:
         return own.value
@@ -31,10 +33,15 @@ def needed(facts: Facts, f: PipeFacts, m: Meeting) -> float:
 
 
 def _tells(facts: Facts, f: PipeFacts, m: Meeting) -> bool:
-    """Whether a pair is told at this pipe: of two pipes at the proposed one, else at the one that was made first."""
+    """Whether a pair is told at this pipe: of two pipes at the proposed one, else at the one
+    that was made first.
+    """
     if m.service:
         return True
-    rank = [(p.status != "proposed", len(p.id), p.id) for p in (f.pipe, facts.pipes[PipeId(m.other)].pipe)]
+    rank = [
+        (p.status != "proposed", len(p.id), p.id)
+        for p in (f.pipe, facts.pipes[PipeId(m.other)].pipe)
+    ]
     return rank[0] < rank[1]
 
 
@@ -46,7 +53,11 @@ def _clash(facts: Facts, f: PipeFacts) -> Iterator[Finding]:
 
 def _near(facts: Facts, f: PipeFacts) -> Iterator[Finding]:
     for m in facts.meetings.get(f.pipe.id, ()):
-        if m.clear > TOLERANCE and _tells(facts, f, m) and m.clear < (need := needed(facts, f, m)) - TOLERANCE:
+        if (
+            m.clear > TOLERANCE
+            and _tells(facts, f, m)
+            and m.clear < (need := needed(facts, f, m)) - TOLERANCE
+        ):
             yield _finding(facts, f, m, need)
 
 
@@ -55,9 +66,16 @@ FIXES = ("sink_down", "sink_up", "sink_pipe", "lift_down", "lift_up", "lift_pipe
 
 def _finding(facts: Facts, f: PipeFacts, m: Meeting, need: float) -> Finding:
     return Finding(
-        rule="clearance" if need else "clash", severity="caution" if need else "breach", pipe=f.pipe.id, other=m.other,
-        value=m.clear, limit=need, fixes=FIXES, stretches=_stretches(facts, f, m, need), **spot(facts, f, m.at),
-    )  # fmt: skip
+        rule="clearance" if need else "clash",
+        severity="caution" if need else "breach",
+        pipe=f.pipe.id,
+        other=m.other,
+        value=m.clear,
+        limit=need,
+        fixes=FIXES,
+        stretches=_stretches(facts, f, m, need),
+        **spot(facts, f, m.at),
+    )
 
 
 def outside_of(facts: Facts, other: str) -> tuple[Array, float]:
@@ -69,10 +87,14 @@ def outside_of(facts: Facts, other: str) -> tuple[Array, float]:
     return axis(g), g.inside / 2 + g.wall
 
 
-def _stretches(facts: Facts, f: PipeFacts, m: Meeting, need: float) -> tuple[tuple[float, float], ...]:
-    """Where along the pipe there is less room than is asked for, around the place where there is least.
+def _stretches(
+    facts: Facts, f: PipeFacts, m: Meeting, need: float
+) -> tuple[tuple[float, float], ...]:
+    """Where along the pipe there is less room than is asked for, around the place where there is
+    least.
 
-    The distance to a straight piece rises to both sides of its least place along a straight pipe; the ends are found by halving.
+    The distance to a straight piece rises to both sides of its least place along a straight pipe;
+    the ends are found by halving.
     """
     pieces, radius = outside_of(facts, m.other)
     most = radius + f.inside / 2 + f.wall + need
@@ -130,4 +152,13 @@ def _mark_near(facts: Facts, n: Finding) -> str:
 
 
 CLASH = Rule("clash", "Touching", "pipe", _clash, _say_clash, mark=_mark_clash, at_once=True)
-CLEARANCE = Rule("clearance", "Near", "pipe", _near, _say_near, mark=_mark_near, at_once=True, limit="clearance_min")
+CLEARANCE = Rule(
+    "clearance",
+    "Near",
+    "pipe",
+    _near,
+    _say_near,
+    mark=_mark_near,
+    at_once=True,
+    limit="clearance_min",
+)

@@ -1,5 +1,5 @@
-"""How all hangs together: each structure drains to an outfall, once and not round in a ring; pipes have two ends, a length and a
-label of their own.
+"""How all hangs together: each structure drains to an outfall, once and not round in a ring; pipes
+have two ends, a length and a label of their own.
 """
 
 from collections.abc import Iterator
@@ -12,25 +12,43 @@ from zumbert.checks.where import pipe_name, spot, stand
 
 
 def _no_outfall(facts: Facts, f: StructureFacts) -> Iterator[Finding]:
-    """One finding at the structure where the water stops; its value is the number of structures that drain there."""
+    """One finding at the structure where the water stops; its value is the number of structures
+    that drain there.
+    """
     count = facts.stranded.get(f.structure.id)
     if count is None:
         return
-    yield Finding(rule="no_outfall", severity="breach", structure=f.structure.id, value=float(count), worse="more",
-                  fixes=("turn_to_outfall", "declare_outfall"), **stand(f))  # fmt: skip
+    yield Finding(
+        rule="no_outfall",
+        severity="breach",
+        structure=f.structure.id,
+        value=float(count),
+        worse="more",
+        fixes=("turn_to_outfall", "declare_outfall"),
+        **stand(f),
+    )
 
 
 def _say_no_outfall(facts: Facts, n: Finding) -> str:
     count, label = round(n.value or 1.0), facts.structures[n.of_structure].structure.label
     alone = "{label} has no way to an outfall or headwall."
-    several = "{label} has no way to an outfall or headwall, nor has the water of {more} more that drain to it."
+    several = (
+        "{label} has no way to an outfall or headwall, nor has the water of {more} more that "
+        "drain to it."
+    )
     return (several if count > 1 else alone).format(label=label, more=count - 1)
 
 
 def _unattached(facts: Facts, f: StructureFacts) -> Iterator[Finding]:
     """A joint with a single pipe, unless it is declared an outfall."""
     if loose_end(facts, f):
-        yield Finding(rule="unattached_end", severity="breach", structure=f.structure.id, fixes=("attach",), **stand(f))
+        yield Finding(
+            rule="unattached_end",
+            severity="breach",
+            structure=f.structure.id,
+            fixes=("attach",),
+            **stand(f),
+        )
 
 
 def _say_unattached(facts: Facts, n: Finding) -> str:
@@ -44,14 +62,24 @@ def _outlets(facts: Facts, f: StructureFacts) -> Iterator[Finding]:
     out = [g for g in f.pipes_out if g.pipe.status != "abandoned"]
     if len(out) > 1:
         yield Finding(
-            rule="many_outlets", severity="caution", structure=f.structure.id, value=float(len(out)), limit=1.0, worse="more",
-            fixes=("turn_an_outlet",), **stand(f),
-        )  # fmt: skip
+            rule="many_outlets",
+            severity="caution",
+            structure=f.structure.id,
+            value=float(len(out)),
+            limit=1.0,
+            worse="more",
+            fixes=("turn_an_outlet",),
+            **stand(f),
+        )
 
 
 def _say_outlets(facts: Facts, n: Finding) -> str:
     f = facts.structures[n.of_structure]
-    names = ", ".join(facts.project.structures[g.pipe.down].label for g in f.pipes_out if g.pipe.status != "abandoned")
+    names = ", ".join(
+        facts.project.structures[g.pipe.down].label
+        for g in f.pipes_out
+        if g.pipe.status != "abandoned"
+    )
     text = "{label} has {count} outlets, to {names}: its water parts there."
     return text.format(label=f.structure.label, count=round(n.value or 0.0), names=names)
 
@@ -60,9 +88,14 @@ def _cycle(facts: Facts, f: StructureFacts) -> Iterator[Finding]:
     count = facts.rings.get(f.structure.id)
     if count is not None:
         yield Finding(
-            rule="cycle", severity="breach", structure=f.structure.id, value=float(count), worse="more",
-            fixes=("turn_in_ring",), **stand(f),
-        )  # fmt: skip
+            rule="cycle",
+            severity="breach",
+            structure=f.structure.id,
+            value=float(count),
+            worse="more",
+            fixes=("turn_in_ring",),
+            **stand(f),
+        )
 
 
 def _say_cycle(facts: Facts, n: Finding) -> str:
@@ -77,14 +110,22 @@ def _say_cycle(facts: Facts, n: Finding) -> str:
 def _no_length(facts: Facts, f: PipeFacts) -> Iterator[Finding]:
     if f.span.wall <= TOLERANCE:
         yield Finding(
-            rule="zero_length", severity="breach", pipe=f.pipe.id, value=f.span.wall, limit=0.0, fixes=("remove",),
+            rule="zero_length",
+            severity="breach",
+            pipe=f.pipe.id,
+            value=f.span.wall,
+            limit=0.0,
+            fixes=("remove",),
             **spot(facts, f, f.span.length / 2),
-        )  # fmt: skip
+        )
 
 
 def _say_no_length(facts: Facts, n: Finding) -> str:
     f = facts.pipes[n.of_pipe]
-    none, meet = "Pipe {pipe} has no length.", "Pipe {pipe} has no length: the chambers at its ends meet."
+    none, meet = (
+        "Pipe {pipe} has no length.",
+        "Pipe {pipe} has no length: the chambers at its ends meet.",
+    )
     return (none if f.span.length <= TOLERANCE else meet).format(pipe=pipe_name(facts, f))
 
 
@@ -92,9 +133,21 @@ def _same_label(facts: Facts, f: PipeFacts | StructureFacts) -> Iterator[Finding
     """One finding at each that took a label which another had before it."""
     if isinstance(f, PipeFacts):
         if f.pipe.id in facts.same_pipe:
-            yield Finding(rule="duplicate_label", severity="breach", pipe=f.pipe.id, fixes=("fresh_label",), **spot(facts, f, None))
+            yield Finding(
+                rule="duplicate_label",
+                severity="breach",
+                pipe=f.pipe.id,
+                fixes=("fresh_label",),
+                **spot(facts, f, None),
+            )
     elif f.structure.id in facts.same_structure:
-        yield Finding(rule="duplicate_label", severity="breach", structure=f.structure.id, fixes=("fresh_label",), **stand(f))
+        yield Finding(
+            rule="duplicate_label",
+            severity="breach",
+            structure=f.structure.id,
+            fixes=("fresh_label",),
+            **stand(f),
+        )
 
 
 def _say_same_label(facts: Facts, n: Finding) -> str:
@@ -102,8 +155,13 @@ def _say_same_label(facts: Facts, n: Finding) -> str:
     if n.pipe is not None:
         f, first = facts.pipes[n.pipe], facts.pipes[facts.same_pipe[n.pipe]]
         text = "Pipe {pipe} is called {label}, as pipe {other} is."
-        return text.format(pipe=pipe_name(facts, f), label=f.pipe.label, other=pipe_name(facts, first))
-    here, there = facts.structures[n.of_structure], facts.structures[facts.same_structure[n.of_structure]]
+        return text.format(
+            pipe=pipe_name(facts, f), label=f.pipe.label, other=pipe_name(facts, first)
+        )
+    here, there = (
+        facts.structures[n.of_structure],
+        facts.structures[facts.same_structure[n.of_structure]],
+    )
     text = "The structure at {place} is called {label}, as the one at {other} is."
     at, other = (u.chainage(g.place.chainage, 1) for g in (here, there))
     return text.format(place=at, label=here.structure.label, other=other)
@@ -119,5 +177,7 @@ UNATTACHED_END = Rule("unattached_end", "Unattached end", "structure", _unattach
 MANY_OUTLETS = Rule("many_outlets", "Several outlets", "structure", _outlets, _say_outlets)
 CYCLE = Rule("cycle", "Round in a ring", "structure", _cycle, _say_cycle)
 ZERO_LENGTH = Rule("zero_length", "No length", "pipe", _no_length, _say_no_length)
-DUPLICATE_LABEL = Rule("duplicate_label", "Label used twice", "either", _same_label, _say_same_label)
+DUPLICATE_LABEL = Rule(
+    "duplicate_label", "Label used twice", "either", _same_label, _say_same_label
+)
 NO_OUTFALL = Rule("no_outfall", "No outfall", "structure", _no_outfall, _say_no_outfall)

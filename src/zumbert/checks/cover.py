@@ -23,7 +23,9 @@ def _greatest(facts: Facts, f: PipeFacts) -> Iterator[Finding]:
 
 
 def _judged(facts: Facts, f: PipeFacts, rule: str) -> Iterator[Finding]:
-    """One finding at the place where a limit is missed by most, of all that the standard asks for."""
+    """One finding at the place where a limit is missed by most, of all that the standard asks
+    for.
+    """
     if f.cover is None:
         return
     under = rule == "cover_min"
@@ -43,10 +45,20 @@ def _judged(facts: Facts, f: PipeFacts, rule: str) -> Iterator[Finding]:
         return
     _, r, value, at = worst
     yield Finding(
-        rule=rule, severity="breach", pipe=f.pipe.id, value=value, limit=r.limit, worse="less" if under else "more",
-        fixes=("lower_down", "lower_up", "lower_pipe") if under else ("raise_down", "raise_up", "raise_pipe"),
-        stretches=_joined(wrong), under=r.kind, surface=r.surface, **spot(facts, f, at),
-    )  # fmt: skip
+        rule=rule,
+        severity="breach",
+        pipe=f.pipe.id,
+        value=value,
+        limit=r.limit,
+        worse="less" if under else "more",
+        fixes=("lower_down", "lower_up", "lower_pipe")
+        if under
+        else ("raise_down", "raise_up", "raise_pipe"),
+        stretches=_joined(wrong),
+        under=r.kind,
+        surface=r.surface,
+        **spot(facts, f, at),
+    )
 
 
 def _joined(stretches: list[tuple[float, float]]) -> tuple[tuple[float, float], ...]:
@@ -60,13 +72,21 @@ def _joined(stretches: list[tuple[float, float]]) -> tuple[tuple[float, float], 
     return tuple(out)
 
 
-UNDER = {"carriageway": "under the carriageway", "verge": "under the verge", "field": "beside the road"}
+UNDER = {
+    "carriageway": "under the carriageway",
+    "verge": "under the verge",
+    "field": "beside the road",
+}
 
 
 def _say(facts: Facts, n: Finding) -> tuple[str, str]:
     f = facts.pipes[n.of_pipe]
     now, bound = facts.units.apart(facts.units.long, n.value, n.limit)
-    text = "cover {now} {where}, needs {bound}." if n.worse == "less" else "cover {now} {where}, at most {bound} is allowed."
+    text = (
+        "cover {now} {where}, needs {bound}."
+        if n.worse == "less"
+        else "cover {now} {where}, at most {bound} is allowed."
+    )
     where = along(facts, f, n.distance or 0.0)
     if n.under:
         where = f"{where} {UNDER[n.under]}"
@@ -77,7 +97,9 @@ def _say(facts: Facts, n: Finding) -> tuple[str, str]:
 
 def _mark(facts: Facts, n: Finding) -> str:
     now, bound = facts.units.apart(facts.units.length, n.value, n.limit)
-    return ("Cover {now}, needs {bound}" if n.worse == "less" else "Cover {now}, at most {bound}").format(now=now, bound=bound)
+    return (
+        "Cover {now}, needs {bound}" if n.worse == "less" else "Cover {now}, at most {bound}"
+    ).format(now=now, bound=bound)
 
 
 def _off_surface(facts: Facts, f: PipeFacts) -> Iterator[Finding]:
@@ -96,11 +118,19 @@ def _say_off_surface(facts: Facts, n: Finding) -> tuple[str, str]:
 
 
 def _least_bounds(facts: Facts, f: PipeFacts) -> list[Bound]:
-    return [b for r in references(facts, f, "cover_min") for b in _lines_at(f, r.line, r.limit, "cover_min", 1.0)]
+    return [
+        b
+        for r in references(facts, f, "cover_min")
+        for b in _lines_at(f, r.line, r.limit, "cover_min", 1.0)
+    ]
 
 
 def _greatest_bounds(facts: Facts, f: PipeFacts) -> list[Bound]:
-    return [b for r in references(facts, f, "cover_max") for b in _lines_at(f, r.line, r.limit, "cover_max", -1.0)]
+    return [
+        b
+        for r in references(facts, f, "cover_max")
+        for b in _lines_at(f, r.line, r.limit, "cover_max", -1.0)
+    ]
 
 
 def lines_at(f: PipeFacts, cover: float) -> list[Bound]:
@@ -124,7 +154,9 @@ def _lines_at(f: PipeFacts, ground: Line, cover: float, rule: str, sign: float) 
 
 
 def _lower_hull(t: Array, z: Array) -> list[int]:
-    """Indices of the lower hull: a straight line under all points is under all of them if it is under these."""
+    """Indices of the lower hull: a straight line under all points is under all of them if it is
+    under these.
+    """
     hull: list[int] = []
     x, y = t.tolist(), z.tolist()
     for i in range(len(x)):
@@ -143,7 +175,16 @@ def _over(x: list[float], y: list[float], a: int, b: int, c: int) -> bool:
 
 
 COVER_MIN = Rule(
-    "cover_min", "Least cover", "pipe", _least, _say, _least_bounds, mark=_mark, limit="cover_min", from_ground=True, cost=1e5
+    "cover_min",
+    "Least cover",
+    "pipe",
+    _least,
+    _say,
+    _least_bounds,
+    mark=_mark,
+    limit="cover_min",
+    from_ground=True,
+    cost=1e5,
 )
 COVER_MAX = Rule(
     "cover_max",

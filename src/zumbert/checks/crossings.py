@@ -1,4 +1,6 @@
-"""All places where pipes cross services and each other in plan, or come nearer than is asked for, with the room there."""
+"""All places where pipes cross services and each other in plan, or come nearer than is asked
+for, with the room there.
+"""
 
 from typing import NamedTuple
 
@@ -24,7 +26,8 @@ class Room(NamedTuple):
     at: float  # m along the pipe: where both are nearest
     clear: float  # m between both outsides over whole lengths; at most 0 where they touch
     need: float  # m that is asked for
-    upright: float | None  # m, upright between both outsides where they cross in plan; None: they do not
+    # m, upright between both outsides where they cross in plan; None: they do not
+    upright: float | None
     above: bool  # whether the other lies above the pipe there
     level: float  # m above datum: its axis there
     x: float  # m
@@ -32,7 +35,9 @@ class Room(NamedTuple):
 
 
 def rooms(facts: Facts) -> list[Room]:
-    """All of them, that with the least room over its need first. Of two pipes each pair is told once."""
+    """All of them, that with the least room over its need first. Of two pipes each pair is told
+    once.
+    """
     out = []
     for k, other, service in plan_pairs(facts.made):
         found = room(facts, facts.pipes[k], other, service)
@@ -49,7 +54,10 @@ def room(facts: Facts, f: PipeFacts, other: str, service: bool) -> Room | None:
     near = nearest(mine[:, None], theirs[None])
     i, j = np.unravel_index(int(near.far.argmin()), near.far.shape)
     outside = radius + f.inside / 2 + f.wall
-    s, place = _at(f, mine, int(i), float(near.s[i, j])), theirs[j, 0] + near.t[i, j] * (theirs[j, 1] - theirs[j, 0])
+    s, place = (
+        _at(f, mine, int(i), float(near.s[i, j])),
+        theirs[j, 0] + near.t[i, j] * (theirs[j, 1] - theirs[j, 0]),
+    )
     x, y = f.span.point(s)
     crossing = _crossing(mine, theirs)
     upright = None
@@ -59,7 +67,19 @@ def room(facts: Facts, f: PipeFacts, other: str, service: bool) -> Room | None:
     above = bool(place[2] > own) if crossing is None else crossing[1] > crossing[0]
     clear = float(near.far[i, j]) - outside
     need = needed(facts, f, Meeting(other, service, clear, s))
-    return Room(f.pipe.id, other, service, s, clear, need, upright, above, float(place[2]), float(x), float(y))
+    return Room(
+        f.pipe.id,
+        other,
+        service,
+        s,
+        clear,
+        need,
+        upright,
+        above,
+        float(place[2]),
+        float(x),
+        float(y),
+    )
 
 
 def _at(f: PipeFacts, pieces: Array, piece: int, share: float) -> float:
@@ -86,7 +106,9 @@ def _crossing(p: Array, q: Array) -> tuple[float, float] | None:
 
 
 def room_when_moved(facts: Facts, f: PipeFacts, other: str, end: End, steps: Array) -> Array:
-    """The room (m) to a service or pipe when an end is raised by so many m, the other end as it is."""
+    """The room (m) to a service or pipe when an end is raised by so many m, the other end as it
+    is.
+    """
     theirs, radius = outside_of(facts, other)
     outside = radius + f.inside / 2 + f.wall
     out = []

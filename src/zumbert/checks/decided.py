@@ -23,9 +23,15 @@ def with_decision(project: Project, finding: Finding, rule: Rule) -> Finding:
 def _reopened(d: Decision, f: Finding, rule: Rule) -> Literal["", "worse", "limit", "moved"]:
     """Why a decision does not hold: the value got worse, its limit changed, or the place moved.
 
-    Where value and limit are both levels it is the room between them that counts, and a limit is no other for having moved with it.
+    Where value and limit are both levels it is the room between them that counts, and a limit is no
+    other for having moved with it.
     """
-    if not rule.levels and f.limit is not None and d.limit is not None and abs(f.limit - d.limit) > TOLERANCE:
+    if (
+        not rule.levels
+        and f.limit is not None
+        and d.limit is not None
+        and abs(f.limit - d.limit) > TOLERANCE
+    ):
         return "limit"
     now, then = excess(f, rule), _excess(d.value, d.limit, f.worse, rule)
     if now is not None and then is not None and now > then + TOLERANCE:
@@ -36,7 +42,9 @@ def _reopened(d: Decision, f: Finding, rule: Rule) -> Literal["", "worse", "limi
 
 
 def excess(f: Finding, rule: Rule) -> float | None:
-    """By how much a finding is beyond its limit, in the unit of the rule; the value itself where there is no limit."""
+    """By how much a finding is beyond its limit, in the unit of the rule; the value itself where
+    there is no limit.
+    """
     return _excess(f.value, f.limit, f.worse, rule)
 
 
@@ -51,7 +59,9 @@ def _excess(value: float | None, limit: float | None, worse: str, rule: Rule) ->
 
 
 def share(f: Finding, rule: Rule) -> float:
-    """How bad a finding is: what is beyond the limit, as a share of it; of levels in metres. Infinite where nothing is allowed."""
+    """How bad a finding is: what is beyond the limit, as a share of it; of levels in metres.
+    Infinite where nothing is allowed.
+    """
     by = excess(f, rule)
     if by is None or not f.limit:
         return inf

@@ -1,4 +1,6 @@
-"""A finding: one rule broken at one place. It is data; its sentence is made where it is shown (`sentences.py`)."""
+"""A finding: one rule broken at one place. It is data; its sentence is made where it is shown
+(`sentences.py`).
+"""
 
 from collections.abc import Callable, Iterable, Iterator, Mapping
 from typing import Any, Literal, NamedTuple, TypeVar
@@ -28,7 +30,9 @@ class Bound(NamedTuple):
 
 
 class Finding(Struct, frozen=True, kw_only=True):
-    """One breach or caution: what is wrong, where and by how much. Values are SI: m, fractions, degrees."""
+    """One breach or caution: what is wrong, where and by how much. Values are SI: m, fractions,
+    degrees.
+    """
 
     rule: str
     severity: Severity
@@ -94,8 +98,15 @@ class Finding(Struct, frozen=True, kw_only=True):
 
     @property
     def key(self) -> tuple[str, str, str, str]:
-        """Identifies the finding: the same rule, object and pair have the same key before and after an edit."""
-        return self.rule, self.pipe or self.structure or "", self.inlet or self.other or "", self.outlet or ""
+        """Identifies the finding: the same rule, object and pair have the same key before and
+        after an edit.
+        """
+        return (
+            self.rule,
+            self.pipe or self.structure or "",
+            self.inlet or self.other or "",
+            self.outlet or "",
+        )
 
 
 def record_of(fact: PipeFacts | StructureFacts) -> Pipe | Structure:
@@ -113,11 +124,17 @@ class Rule(Struct, frozen=True):
     title: str
     of: Literal["pipe", "structure", "either"]
     test: Callable[[Facts, Any], Iterator[Finding]]  # of one pipe's or structure's facts
-    say: Callable[[Facts, Finding], str | tuple[str, str]]  # the sentence; where it is in two, the first has the name
-    bounds: Callable[[Facts, Any], Iterable[Bound]] | None = None  # what it asks of the inverts there
+    say: Callable[
+        [Facts, Finding], str | tuple[str, str]
+    ]  # the sentence; where it is in two, the first has the name
+    bounds: Callable[[Facts, Any], Iterable[Bound]] | None = (
+        None  # what it asks of the inverts there
+    )
     mark: Callable[[Facts, Finding], str] | None = None  # the words at its notch; None: its title
     limit: str = ""  # the field of the standard that it is the limit of, where there is one
-    source: Callable[[Facts, Finding], str] | None = None  # where its limit comes from, where that is no such field
+    source: Callable[[Facts, Finding], str] | None = (
+        None  # where its limit comes from, where that is no such field
+    )
     of_type: bool = False  # the type of the structure is at fault: another may mend it
     of_flow: bool = False  # the design flow breaks it
     mended_by: str = ""  # the rule to whose bound a level is brought to mend it; empty: its own
@@ -126,11 +143,17 @@ class Rule(Struct, frozen=True):
     signed: bool = False  # whether the value may be off to both sides: its size counts
     from_ground: bool = False  # the value is measured from the ground to the pipe: drawn as that
     at_once: bool = False  # told beside the place while a pipe is laid
-    at_rim: bool = False  # its sign stands at the rim in the long section; else at the lowest invert
-    cell: Literal["", "slope", "invert_down", "size"] = ""  # the value of the pipe, or the partner, that is flagged
-    drop: bool = False  # it asks for a drop from one pipe to the next: of several that do, the most counts
+    at_rim: bool = (
+        False  # its sign stands at the rim in the long section; else at the lowest invert
+    )
+    # the value of the pipe, or the partner, that is flagged
+    cell: Literal["", "slope", "invert_down", "size"] = ""
+    # it asks for a drop from one pipe to the next: of several that do, the most counts
+    drop: bool = False
     snap: str = ""  # what the level is called at which it is just kept
-    cost: float = FIRM  # of a metre off it beside a metre of depth: what costs least gives way first when levels are sought
+    # of a metre off it beside a metre of depth: what costs least gives way first when levels are
+    # sought
+    cost: float = FIRM
 
 
 TOLERANCE = 1e-6  # a value this near its limit meets it

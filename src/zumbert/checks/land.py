@@ -18,16 +18,30 @@ def _pipe(facts: Facts, f: PipeFacts) -> Iterator[Finding]:
     long = sum(b - a for a, b in stretches)
     a, b = max(stretches, key=lambda s: s[1] - s[0])
     yield Finding(
-        rule="land", severity="breach", pipe=f.pipe.id, value=long, limit=0.0, worse="more",
-        stretches=tuple(stretches), **spot(facts, f, (a + b) / 2),
-    )  # fmt: skip
+        rule="land",
+        severity="breach",
+        pipe=f.pipe.id,
+        value=long,
+        limit=0.0,
+        worse="more",
+        stretches=tuple(stretches),
+        **spot(facts, f, (a + b) / 2),
+    )
 
 
 def _structure(facts: Facts, f: StructureFacts) -> Iterator[Finding]:
     far = stands_outside(facts.land, f.place) if f.structure.status == "proposed" else 0.0
     if far > TOLERANCE:
-        yield Finding(rule="land", severity="breach", structure=f.structure.id, value=far, limit=0.0, worse="more",
-                      fixes=("into_land",), **stand(f))  # fmt: skip
+        yield Finding(
+            rule="land",
+            severity="breach",
+            structure=f.structure.id,
+            value=far,
+            limit=0.0,
+            worse="more",
+            fixes=("into_land",),
+            **stand(f),
+        )
 
 
 def _either(facts: Facts, f: PipeFacts | StructureFacts) -> Iterator[Finding]:

@@ -1,8 +1,8 @@
 """The legal band: the inverts of a pipe that every rule allows, as one set of straight constraints.
 
-Each rule that binds the inverts u (up) and d (down) is a row a u + b d <= c. All that is asked of the band follows
-from these rows: the range of one end with the other kept, of the whole pipe with its slope kept, and the
-shallowest levels of all.
+Each rule that binds the inverts u (up) and d (down) is a row a u + b d <= c. All that is asked of
+the band follows from these rows: the range of one end with the other kept, of the whole pipe with
+its slope kept, and the shallowest levels of all.
 """
 
 from collections.abc import Collection, Iterable, Iterator, Sequence
@@ -22,7 +22,9 @@ from zumbert.model.ids import PipeId, StructureId
 from zumbert.model.pipe import End
 from zumbert.model.project import Project
 
-FLATTER = 0.1  # m of both inverts together that a flatter pipe may cost: where it costs less it is taken
+FLATTER = (
+    0.1  # m of both inverts together that a flatter pipe may cost: where it costs less it is taken
+)
 
 
 class Constraint(NamedTuple):
@@ -35,7 +37,9 @@ class Constraint(NamedTuple):
 
 
 class Range(NamedTuple):
-    """Allowed levels or shifts (m), each end with the rule that sets it; None: nothing bounds that side."""
+    """Allowed levels or shifts (m), each end with the rule that sets it; None: nothing bounds
+    that side.
+    """
 
     low: float | None
     low_rule: str | None
@@ -55,8 +59,9 @@ class Range(NamedTuple):
 
 @lru_cache(maxsize=3)
 def rows(facts: Facts, f: PipeFacts) -> tuple[Constraint, ...]:
-    """All constraints on the inverts of a pipe, its neighbours kept as they are; band, panel, snaps and entry line ask for one
-    pipe's in turn, so those asked for last are remembered. Of what several rules ask of one drop the most counts.
+    """All constraints on the inverts of a pipe, its neighbours kept as they are; band, panel, snaps
+    and entry line ask for one pipe's in turn, so those asked for last are remembered. Of what
+    several rules ask of one drop the most counts.
     """
     out: list[Constraint] = []
     drops: dict[tuple[float, float], Constraint] = {}
@@ -70,7 +75,12 @@ def rows(facts: Facts, f: PipeFacts) -> tuple[Constraint, ...]:
 
 
 def _row(f: PipeFacts, b: Bound) -> Constraint:
-    return Constraint(b.factors.get((f.pipe.id, "up"), 0.0), b.factors.get((f.pipe.id, "down"), 0.0), b.most, b.rule)
+    return Constraint(
+        b.factors.get((f.pipe.id, "up"), 0.0),
+        b.factors.get((f.pipe.id, "down"), 0.0),
+        b.most,
+        b.rule,
+    )
 
 
 def bounds(facts: Facts, pipes: Collection[PipeId]) -> Iterator[Bound]:
@@ -82,12 +92,18 @@ def bounds(facts: Facts, pipes: Collection[PipeId]) -> Iterator[Bound]:
     things: dict[str, Sequence[Any]] = {"pipe": lie, "structure": stand, "either": [*lie, *stand]}
     for rule in RULES.values():
         for thing in things[rule.of] if rule.bounds is not None else ():
-            for b in rule.bounds(facts, thing) if judged(project, record_of(thing), rule.name) else ():  # type: ignore[misc]
+            for b in (
+                rule.bounds(facts, thing) if judged(project, record_of(thing), rule.name) else ()  # type: ignore[misc]
+            ):
                 if rule.of == "pipe" or all(k[0] in pipes for k in b.factors):
                     yield b
                 elif any(k[0] in pipes for k in b.factors):
-                    rest = sum(a * invert(project, k) for k, a in b.factors.items() if k[0] not in pipes)
-                    yield Bound({k: a for k, a in b.factors.items() if k[0] in pipes}, b.most - rest, b.rule)
+                    rest = sum(
+                        a * invert(project, k) for k, a in b.factors.items() if k[0] not in pipes
+                    )
+                    yield Bound(
+                        {k: a for k, a in b.factors.items() if k[0] in pipes}, b.most - rest, b.rule
+                    )
 
 
 def invert(project: Project, key: Key) -> float:
@@ -97,7 +113,9 @@ def invert(project: Project, key: Key) -> float:
 
 @lru_cache(maxsize=6)
 def end_range(facts: Facts, f: PipeFacts, end: End) -> Range:
-    """The inverts (m above datum) that one end may have, the other end kept; where the slope is held it goes along."""
+    """The inverts (m above datum) that one end may have, the other end kept; where the slope is
+    held it goes along.
+    """
     now = f.pipe.invert(end)
     if f.pipe.hold_slope:
         return _shifted(shift_range(facts, f), now)
@@ -110,7 +128,8 @@ def shift_range(facts: Facts, f: PipeFacts) -> Range:
 
 
 def cover_bound(facts: Facts, f: PipeFacts, end: End | None, cover: float) -> float | None:
-    """The invert at an end (or the shift of the whole pipe, end None) that gives exactly a least cover, m.
+    """The invert at an end (or the shift of the whole pipe, end None) that gives exactly a least
+    cover, m.
 
     None where no ground is known, or where the moving end has no say.
     """
@@ -122,7 +141,8 @@ def cover_bound(facts: Facts, f: PipeFacts, end: End | None, cover: float) -> fl
 
 
 def rule_bound(facts: Facts, f: PipeFacts, end: End | None, rule: str) -> float | None:
-    """The invert at an end (or the shift of the whole pipe, end None) at which one rule is just kept; None where it has no say.
+    """The invert at an end (or the shift of the whole pipe, end None) at which one rule is just
+    kept; None where it has no say.
 
     Of both sides that a rule may bound it is the nearer one.
     """
@@ -145,7 +165,9 @@ def _shifted(r: Range, by: float) -> Range:
 
 
 def _bounds(f: PipeFacts, rows: Iterable[Constraint], way: tuple[float, float]) -> Range:
-    """How far the inverts may go along a direction before each row binds; rows that it does not move are silent."""
+    """How far the inverts may go along a direction before each row binds; rows that it does not
+    move are silent.
+    """
     low: tuple[float | None, str | None] = (None, None)
     high: tuple[float | None, str | None] = (None, None)
     for a, b, c, rule in rows:
@@ -161,7 +183,8 @@ def _bounds(f: PipeFacts, rows: Iterable[Constraint], way: tuple[float, float]) 
 
 
 def least_breach(rows: Sequence[Constraint], rule: str) -> float | None:
-    """By how much (m) the rows of one rule must be eased at the least so that all rows can be kept, exact.
+    """By how much (m) the rows of one rule must be eased at the least so that all rows can be kept,
+    exact.
 
     The easing is a third unknown. None where easing does not help.
     """
@@ -171,10 +194,12 @@ def least_breach(rows: Sequence[Constraint], rule: str) -> float | None:
 
 
 def shallowest(rows: Sequence[Constraint]) -> tuple[float, float] | None:
-    """The inverts (u, d) that keep all rows with the greatest sum, exact; None where none keep them.
+    """The inverts (u, d) that keep all rows with the greatest sum, exact; None where none keep
+    them.
 
-    Of corners of what is allowed whose sums are no more than FLATTER apart that of the flattest pipe is taken: else a dip in the
-    ground that moves by a metre would turn a flat pipe into a steep one.
+    Of corners of what is allowed whose sums are no more than FLATTER apart that of the flattest
+    pipe is taken: else a dip in the ground that moves by a metre would turn a flat pipe into a
+    steep one.
     """
     a, c = np.array([(r.a, r.b) for r in rows]).reshape(-1, 2), np.array([r.c for r in rows])
     x = best_corner(np.array([-1.0, -1.0]), a, c)
@@ -183,7 +208,12 @@ def shallowest(rows: Sequence[Constraint]) -> tuple[float, float] | None:
     least, fall = x.sum() - FLATTER, x[0] - x[1]
     while True:  # from corner to corner, each flatter than the last
         holding = a[a @ x > c - 1e-7]
-        ways = np.vstack([np.column_stack([-holding[:, 1], holding[:, 0]]), np.column_stack([holding[:, 1], -holding[:, 0]])])
+        ways = np.vstack(
+            [
+                np.column_stack([-holding[:, 1], holding[:, 0]]),
+                np.column_stack([holding[:, 1], -holding[:, 0]]),
+            ]
+        )
         ways = ways[(ways[:, 0] - ways[:, 1] < -1e-9) & (ways @ holding.T <= 1e-9).all(axis=1)]
         if not len(ways):
             break

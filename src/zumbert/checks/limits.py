@@ -14,7 +14,9 @@ BEND = 0.005  # degrees
 
 
 def standard_of(project: Project, of: Pipe | Structure) -> Standard:
-    """The standard of the network that a pipe or structure belongs to; for existing work that for it, where there is one."""
+    """The standard of the network that a pipe or structure belongs to; for existing work that
+    for it, where there is one.
+    """
     network = project.networks[of.network]
     existing = network.existing_standard if of.status == "existing" else None
     return project.standards[existing or network.standard]
@@ -31,7 +33,9 @@ def name_of_type(facts: Facts, finding: Finding) -> str:
 
 
 def limit_of(project: Project, of: Pipe | Structure, name: str, key: float = 0.0) -> float:
-    """A limit of a pipe or structure, in its unit: its own, else that of its standard at a DN (mm) or an angle (degrees)."""
+    """A limit of a pipe or structure, in its unit: its own, else that of its standard at a DN
+    (mm) or an angle (degrees).
+    """
     if of.limits:
         own = own_limit(of.limits, LIMITS[name].rule)
         if own is not None and own.value is not None:
@@ -45,7 +49,9 @@ def pipe_limit(project: Project, pipe: Pipe, dn: float, name: str) -> float:
 
 
 def judged(project: Project, of: Pipe | Structure, rule: str) -> bool:
-    """Whether a rule is asked of a pipe or structure: its standard has it on, and it is not waived there."""
+    """Whether a rule is asked of a pipe or structure: its standard has it on, and it is not
+    waived there.
+    """
     if of.limits and (own := own_limit(of.limits, rule)) is not None and own.value is None:
         return False
     weights = standard_of(project, of).weights
@@ -54,22 +60,31 @@ def judged(project: Project, of: Pipe | Structure, rule: str) -> bool:
 
 def written(u: Units, name: str, value: float) -> str:
     """A limit of a standard with its unit, as sentences and labels have it."""
-    show = {"slope": u.slope, "degrees": u.angle, "m/s": u.speed, "m": u.long, "ratio": u.ratio}[LIMITS[name].of]
+    show = {"slope": u.slope, "degrees": u.angle, "m/s": u.speed, "m": u.long, "ratio": u.ratio}[
+        LIMITS[name].of
+    ]
     return show(value)
 
 
 def governing_drop(facts: Facts, pipe: PipeId, at: StructureId) -> Drop | None:
-    """The drop at a structure that leaves a pipe there the least room over its limit; None where nothing else is joined."""
+    """The drop at a structure that leaves a pipe there the least room over its limit; None where
+    nothing else is joined.
+    """
     structure = facts.project.structures[at]
     mine = [d for d in facts.structures[at].drops if pipe in (d.inlet, d.outlet)]
-    return min(mine, key=lambda d: d.drop - drop_limit(facts.project, structure, d.deflection), default=None)
+    return min(
+        mine,
+        key=lambda d: d.drop - drop_limit(facts.project, structure, d.deflection),
+        default=None,
+    )
 
 
 def drop_limit(project: Project, structure: Structure, deflection: float) -> float:
-    """The least drop (m) at a structure for a deflection (degrees); a joint without a chamber owes none.
+    """The least drop (m) at a structure for a deflection (degrees); a joint without a chamber owes
+    none.
 
-    Places are known to a millimetre, and a bend to about a hundredth of a degree: one that is over the end of a class by
-    less than BEND counts in that class.
+    Places are known to a millimetre, and a bend to about a hundredth of a degree: one that is over
+    the end of a class by less than BEND counts in that class.
     """
     if project.types[structure.type].kind == "joint":
         return 0.0

@@ -1,4 +1,6 @@
-"""What cover is judged by: the surfaces that the standard names, and under each kind of ground its own least cover."""
+"""What cover is judged by: the surfaces that the standard names, and under each kind of ground
+its own least cover.
+"""
 
 from collections.abc import Iterator
 from itertools import pairwise
@@ -16,7 +18,8 @@ from zumbert.geometry.line import Line, between, filled
 from zumbert.model.standard import limit_at, own_limit
 
 STEP = 0.25  # m: a strip of ground narrower than this, along the pipe, may be passed over
-PARTS, ROUNDS = 64, 7  # that a step in which the kind of ground changes is parted in, again and again: exact to rounding
+# that a step in which the kind of ground changes is parted in, again and again: exact to rounding
+PARTS, ROUNDS = 64, 7
 
 
 class Reference(NamedTuple):
@@ -24,12 +27,16 @@ class Reference(NamedTuple):
 
     line: Line  # levels, m, along the pipe
     limit: float  # m
-    surface: str = ""  # existing, where that is looked at beside or in place of the design; empty: as cover is told everywhere
+    # existing, where that is looked at beside or in place of the design; empty: as cover is told
+    # everywhere
+    surface: str = ""
     kind: str = ""  # carriageway, verge or field, where the standard tells them apart
 
 
 def references(facts: Facts, f: PipeFacts, name: str) -> list[Reference]:
-    """What a limit of cover ("cover_min", "cover_max") asks for along a pipe. None where nothing is known over it."""
+    """What a limit of cover ("cover_min", "cover_max") asks for along a pipe. None where nothing
+    is known over it.
+    """
     if f.span.barrel is None:
         return []
     standard = standard_of(facts.project, f.pipe)
@@ -52,11 +59,15 @@ def _surfaces(span: Span, against: str) -> Iterator[tuple[Line, str]]:
         yield span.barrel, ""
     if against != "design" and span.ground is not None:
         ground = between(span.ground, span.reach_up, span.length - span.reach_down)
-        yield (ground if ground.solid or against == "both" else filled(ground, span.barrel)), "existing"
+        yield (
+            (ground if ground.solid or against == "both" else filled(ground, span.barrel)),
+            "existing",
+        )
 
 
 def kinds_along(facts: Facts, span: Span) -> list[tuple[float, float, str]]:
-    """Stretches of a barrel by what is above it: from and to (m), and carriageway, verge or field, told from the road strips.
+    """Stretches of a barrel by what is above it: from and to (m), and carriageway, verge or field,
+    told from the road strips.
 
     Where strips overlap a carriageway counts before a verge.
     """
@@ -72,7 +83,10 @@ def kinds_along(facts: Facts, span: Span) -> list[tuple[float, float, str]]:
         first = np.where(other.any(axis=1), other.argmax(axis=1), PARTS - 1)
         low, high = (np.take_along_axis(at, (first + i)[:, None], axis=1)[:, 0] for i in (0, 1))
     ends = [a, *((low + high) / 2).tolist(), b]
-    return [(*stretch, KINDS[k]) for stretch, k in zip(pairwise(ends), [*before.tolist(), int(kind[-1])], strict=True)]
+    return [
+        (*stretch, KINDS[k])
+        for stretch, k in zip(pairwise(ends), [*before.tolist(), int(kind[-1])], strict=True)
+    ]
 
 
 def _kinds(facts: Facts, span: Span, s: Array) -> np.ndarray:

@@ -1,4 +1,5 @@
-"""The rules for the rim of a chamber: on its surface within a tolerance, above all crowns, and as deep as its type allows.
+"""The rules for the rim of a chamber: on its surface within a tolerance, above all crowns, and as
+deep as its type allows.
 
 Walls and joints have no rim to stand on: a headwall's top and a joint are not judged.
 """
@@ -19,8 +20,8 @@ UNDER_RIM = 1e-5  # m: a crown at the rim breaks the rule, so it stays so much u
 
 
 def off_surface(f: StructureFacts) -> tuple[float, str] | None:
-    """How far (m) a fixed rim lies over its surface (negative: under it), and which that is; None where it is not fixed,
-    or no surface is known there.
+    """How far (m) a fixed rim lies over its surface (negative: under it), and which that is; None
+    where it is not fixed, or no surface is known there.
     """
     p = f.place
     if p.rim is None or p.rim_from != "fixed":
@@ -53,14 +54,26 @@ def _above_crowns(facts: Facts, f: StructureFacts) -> Iterator[Finding]:
         if f.place.rim <= crown + TOLERANCE:
             inward = g.pipe.down == f.structure.id
             inlet, outlet = (g.pipe.id, None) if inward else (None, g.pipe.id)
-            yield _finding(f, "rim_above_crowns", f.place.rim, crown, "less", inlet, outlet, ("under_rim", "rim_on_surface"))
+            yield _finding(
+                f,
+                "rim_above_crowns",
+                f.place.rim,
+                crown,
+                "less",
+                inlet,
+                outlet,
+                ("under_rim", "rim_on_surface"),
+            )
 
 
 def _say_above_crowns(facts: Facts, n: Finding) -> str:
     f, u, project = facts.structures[n.of_structure], facts.units, facts.project
     far = project.pipes[n.inlet].up if n.inlet is not None else project.pipes[n.of_outlet].down
     pipe = f"the pipe {'from' if n.inlet is not None else 'to'} {project.structures[far].label}"
-    return f"The rim of {f.structure.label}, {u.level(n.value)}, is not over the crown of {pipe}, {u.level(n.limit)}."
+    return (
+        f"The rim of {f.structure.label}, {u.level(n.value)}, is not over the crown of {pipe}, "
+        f"{u.level(n.limit)}."
+    )
 
 
 def _depth(facts: Facts, f: StructureFacts) -> Iterator[Finding]:
@@ -68,9 +81,13 @@ def _depth(facts: Facts, f: StructureFacts) -> Iterator[Finding]:
     if f.depth is None or not kind.inside:
         return
     if kind.depth_max is not None and f.depth > kind.depth_max + TOLERANCE:
-        yield _finding(f, "chamber_depth", f.depth, kind.depth_max, "more", fixes=("larger_chamber",))
+        yield _finding(
+            f, "chamber_depth", f.depth, kind.depth_max, "more", fixes=("larger_chamber",)
+        )
     if kind.depth_min is not None and f.depth < kind.depth_min - TOLERANCE:
-        yield _finding(f, "chamber_depth", f.depth, kind.depth_min, "less", fixes=("larger_chamber",))
+        yield _finding(
+            f, "chamber_depth", f.depth, kind.depth_min, "less", fixes=("larger_chamber",)
+        )
 
 
 def _say_depth(facts: Facts, n: Finding) -> str:
@@ -84,18 +101,34 @@ def _chamber(facts: Facts, f: StructureFacts) -> bool:
 
 
 def _finding(
-    f: StructureFacts, rule: str, value: float, limit: float, worse: Literal["less", "more"],
-    inlet: PipeId | None = None, outlet: PipeId | None = None, fixes: tuple[str, ...] = (),
-) -> Finding:  # fmt: skip
+    f: StructureFacts,
+    rule: str,
+    value: float,
+    limit: float,
+    worse: Literal["less", "more"],
+    inlet: PipeId | None = None,
+    outlet: PipeId | None = None,
+    fixes: tuple[str, ...] = (),
+) -> Finding:
     return Finding(
-        rule=rule, severity="breach", structure=f.structure.id, inlet=inlet, outlet=outlet, value=value, limit=limit,
-        worse=worse, fixes=fixes, **stand(f),
-    )  # fmt: skip
+        rule=rule,
+        severity="breach",
+        structure=f.structure.id,
+        inlet=inlet,
+        outlet=outlet,
+        value=value,
+        limit=limit,
+        worse=worse,
+        fixes=fixes,
+        **stand(f),
+    )
 
 
 def _crown_bounds(facts: Facts, f: StructureFacts) -> Iterator[Bound]:
     for g, end, _ in _bounded(facts, f):
-        yield Bound({(g.pipe.id, end): 1.0}, (f.place.rim or 0.0) - g.inside - UNDER_RIM, "rim_above_crowns")
+        yield Bound(
+            {(g.pipe.id, end): 1.0}, (f.place.rim or 0.0) - g.inside - UNDER_RIM, "rim_above_crowns"
+        )
 
 
 def _depth_bounds(facts: Facts, f: StructureFacts) -> Iterator[Bound]:
@@ -106,7 +139,9 @@ def _depth_bounds(facts: Facts, f: StructureFacts) -> Iterator[Bound]:
         if kind.depth_max is not None:
             yield Bound({(g.pipe.id, end): -1.0}, kind.depth_max - rim, "chamber_depth")
         others = [v for o, _, v in ends if o is not g]
-        if kind.depth_min is not None and (not others or min(others) > rim - kind.depth_min + TOLERANCE):
+        if kind.depth_min is not None and (
+            not others or min(others) > rim - kind.depth_min + TOLERANCE
+        ):
             yield Bound({(g.pipe.id, end): 1.0}, rim - kind.depth_min, "chamber_depth")
 
 
@@ -144,6 +179,7 @@ RIM_ABOVE_CROWNS = Rule(
     cost=3e4,
 )
 CHAMBER_DEPTH = Rule(
-    "chamber_depth", "Depth of the chamber", "structure", _depth, _say_depth, _depth_bounds, source=name_of_type, of_type=True,
+    "chamber_depth", "Depth of the chamber", "structure", _depth, _say_depth, _depth_bounds,
+    source=name_of_type, of_type=True,
     cost=3e4,
 )  # fmt: skip

@@ -60,26 +60,41 @@ def remark(facts: Facts, finding: Finding) -> str:
 
 
 def source(facts: Facts, finding: Finding) -> str:
-    """Where the limit of a finding comes from: a standard, the pipe or structure itself, its type or the service."""
+    """Where the limit of a finding comes from: a standard, the pipe or structure itself, its
+    type or the service.
+    """
     project, rule = facts.project, rule_of(finding.rule)
-    record = project.structures[finding.of_structure] if finding.structure is not None else project.pipes[finding.of_pipe]
+    record = (
+        project.structures[finding.of_structure]
+        if finding.structure is not None
+        else project.pipes[finding.of_pipe]
+    )
     if finding.other in project.services:
         return other_name(facts, finding.other)
     if rule.source is not None:
         return rule.source(facts, finding)
     if not rule.limit:
         return ""
-    own = finding.under and getattr(standard_of(project, record), f"cover_{finding.under}") is not None
+    own = (
+        finding.under
+        and getattr(standard_of(project, record), f"cover_{finding.under}") is not None
+    )
     return limit_source(project, record, f"cover_{finding.under}" if own else rule.limit)
 
 
 def limit_source(project: Project, record: Pipe | Structure, name: str) -> str:
-    """Where a limit of a pipe or structure comes from: itself, or its standard and what its table goes by."""
+    """Where a limit of a pipe or structure comes from: itself, or its standard and what its
+    table goes by.
+    """
     own = own_limit(record.limits, LIMITS[name].rule)
     if own is not None:
         return f"of {record.label} alone: {own.reason}"
     standard = standard_of(project, record)
-    by = {"dn": "by DN", "degrees": "by the bend", "": ""}[LIMITS[name].by] if isinstance(getattr(standard, name), tuple) else ""
+    by = (
+        {"dn": "by DN", "degrees": "by the bend", "": ""}[LIMITS[name].by]
+        if isinstance(getattr(standard, name), tuple)
+        else ""
+    )
     return f"{standard.name}, {by}" if by else standard.name
 
 

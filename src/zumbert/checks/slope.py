@@ -51,11 +51,19 @@ def _say_adverse(facts: Facts, n: Finding) -> str:
 FIXES = ("slope_from_up", "slope_from_down")
 
 
-def _finding(facts: Facts, f: PipeFacts, rule: str, limit: float, worse: Literal["less", "more"] = "less") -> Finding:
+def _finding(
+    facts: Facts, f: PipeFacts, rule: str, limit: float, worse: Literal["less", "more"] = "less"
+) -> Finding:
     return Finding(
-        rule=rule, severity="breach", pipe=f.pipe.id, value=f.slope, limit=limit, worse=worse,
-        fixes=FIXES + (("turn",) if rule == "adverse_fall" else ()), **spot(facts, f, None),
-    )  # fmt: skip
+        rule=rule,
+        severity="breach",
+        pipe=f.pipe.id,
+        value=f.slope,
+        limit=limit,
+        worse=worse,
+        fixes=FIXES + (("turn",) if rule == "adverse_fall" else ()),
+        **spot(facts, f, None),
+    )
 
 
 def _least_bounds(facts: Facts, f: PipeFacts) -> Iterator[Bound]:
@@ -68,6 +76,25 @@ def _greatest_bounds(facts: Facts, f: PipeFacts) -> Iterator[Bound]:
     yield Bound({(f.pipe.id, "up"): 1.0, (f.pipe.id, "down"): -1.0}, most * f.basis, "slope_max")
 
 
-SLOPE_MIN = Rule("slope_min", "Least slope", "pipe", _least, _say, _least_bounds, limit="slope_min", cell="slope")
-SLOPE_MAX = Rule("slope_max", "Greatest slope", "pipe", _greatest, _say, _greatest_bounds, limit="slope_max", cell="slope")
-ADVERSE_FALL = Rule("adverse_fall", "Adverse fall", "pipe", _adverse, _say_adverse, cell="slope", mended_by="slope_min")
+SLOPE_MIN = Rule(
+    "slope_min", "Least slope", "pipe", _least, _say, _least_bounds, limit="slope_min", cell="slope"
+)
+SLOPE_MAX = Rule(
+    "slope_max",
+    "Greatest slope",
+    "pipe",
+    _greatest,
+    _say,
+    _greatest_bounds,
+    limit="slope_max",
+    cell="slope",
+)
+ADVERSE_FALL = Rule(
+    "adverse_fall",
+    "Adverse fall",
+    "pipe",
+    _adverse,
+    _say_adverse,
+    cell="slope",
+    mended_by="slope_min",
+)

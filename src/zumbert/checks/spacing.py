@@ -15,9 +15,15 @@ def _spacing(facts: Facts, f: PipeFacts) -> Iterator[Finding]:
     most = pipe_limit(facts.project, f.pipe, f.dn, "spacing_max")
     if f.span.length > most + TOLERANCE:
         yield Finding(
-            rule="spacing", severity="breach", pipe=f.pipe.id, value=f.span.length, limit=most, worse="more",
-            fixes=("split",), **spot(facts, f, None),
-        )  # fmt: skip
+            rule="spacing",
+            severity="breach",
+            pipe=f.pipe.id,
+            value=f.span.length,
+            limit=most,
+            worse="more",
+            fixes=("split",),
+            **spot(facts, f, None),
+        )
 
 
 def _say_spacing(facts: Facts, n: Finding) -> str:
@@ -34,9 +40,17 @@ def _deflection(facts: Facts, f: StructureFacts) -> Iterator[Finding]:
         most = limit_of(facts.project, f.structure, "deflection_max", inlet.dn)
         if d.deflection > most + TOLERANCE:
             yield Finding(
-                rule="deflection", severity="breach", structure=f.structure.id, inlet=d.inlet, outlet=d.outlet,
-                partner=d.inlet, value=d.deflection, limit=most, worse="more", **stand(f),
-            )  # fmt: skip
+                rule="deflection",
+                severity="breach",
+                structure=f.structure.id,
+                inlet=d.inlet,
+                outlet=d.outlet,
+                partner=d.inlet,
+                value=d.deflection,
+                limit=most,
+                worse="more",
+                **stand(f),
+            )
 
 
 def _say_deflection(facts: Facts, n: Finding) -> str:
@@ -47,5 +61,9 @@ def _say_deflection(facts: Facts, n: Finding) -> str:
     return f"At {names[here].label} the flow {way} turns by {now}, at most {bound} is allowed."
 
 
-SPACING = Rule("spacing", "Spacing", "pipe", _spacing, _say_spacing, at_once=True, limit="spacing_max")
-DEFLECTION = Rule("deflection", "Deflection", "structure", _deflection, _say_deflection, limit="deflection_max")
+SPACING = Rule(
+    "spacing", "Spacing", "pipe", _spacing, _say_spacing, at_once=True, limit="spacing_max"
+)
+DEFLECTION = Rule(
+    "deflection", "Deflection", "structure", _deflection, _say_deflection, limit="deflection_max"
+)

@@ -1,4 +1,6 @@
-"""Least and greatest velocity of a pipe that runs full. One that is level or rises has none: the rules of slope speak of it."""
+"""Least and greatest velocity of a pipe that runs full. One that is level or rises has none: the
+rules of slope speak of it.
+"""
 
 from collections.abc import Iterator
 from typing import Literal
@@ -33,10 +35,24 @@ def _greatest(facts: Facts, f: PipeFacts) -> Iterator[Finding]:
         yield _finding(facts, f, "velocity_max", now, most, "more")
 
 
-def _finding(facts: Facts, f: PipeFacts, rule: str, value: float, limit: float, worse: Literal["less", "more"]) -> Finding:
+def _finding(
+    facts: Facts,
+    f: PipeFacts,
+    rule: str,
+    value: float,
+    limit: float,
+    worse: Literal["less", "more"],
+) -> Finding:
     return Finding(
-        rule=rule, severity="breach", pipe=f.pipe.id, value=value, limit=limit, worse=worse, fixes=FIXES, **spot(facts, f, None),
-    )  # fmt: skip
+        rule=rule,
+        severity="breach",
+        pipe=f.pipe.id,
+        value=value,
+        limit=limit,
+        worse=worse,
+        fixes=FIXES,
+        **spot(facts, f, None),
+    )
 
 
 def _say(facts: Facts, n: Finding) -> str:
@@ -49,12 +65,16 @@ def _say(facts: Facts, n: Finding) -> str:
 
 def _slope(facts: Facts, f: PipeFacts, at: float) -> float:
     """The slope that gives a velocity, m/s."""
-    return slope_for(facts.project.settings.formula, f.inside, at, *roughness(facts.project, f.pipe))
+    return slope_for(
+        facts.project.settings.formula, f.inside, at, *roughness(facts.project, f.pipe)
+    )
 
 
 def _least_bounds(facts: Facts, f: PipeFacts) -> Iterator[Bound]:
     least = _slope(facts, f, pipe_limit(facts.project, f.pipe, f.dn, "velocity_min"))
-    yield Bound({(f.pipe.id, "up"): -1.0, (f.pipe.id, "down"): 1.0}, -least * f.basis, "velocity_min")
+    yield Bound(
+        {(f.pipe.id, "up"): -1.0, (f.pipe.id, "down"): 1.0}, -least * f.basis, "velocity_min"
+    )
 
 
 def _greatest_bounds(facts: Facts, f: PipeFacts) -> Iterator[Bound]:
@@ -62,7 +82,23 @@ def _greatest_bounds(facts: Facts, f: PipeFacts) -> Iterator[Bound]:
     yield Bound({(f.pipe.id, "up"): 1.0, (f.pipe.id, "down"): -1.0}, most * f.basis, "velocity_max")
 
 
-VELOCITY_MIN = Rule("velocity_min", "Least velocity", "pipe", _least, _say, _least_bounds, limit="velocity_min", cell="slope")
+VELOCITY_MIN = Rule(
+    "velocity_min",
+    "Least velocity",
+    "pipe",
+    _least,
+    _say,
+    _least_bounds,
+    limit="velocity_min",
+    cell="slope",
+)
 VELOCITY_MAX = Rule(
-    "velocity_max", "Greatest velocity", "pipe", _greatest, _say, _greatest_bounds, limit="velocity_max", cell="slope"
+    "velocity_max",
+    "Greatest velocity",
+    "pipe",
+    _greatest,
+    _say,
+    _greatest_bounds,
+    limit="velocity_max",
+    cell="slope",
 )

@@ -1,4 +1,6 @@
-"""What a chamber is large enough for: its pipes, and the wall that is left between their openings."""
+"""What a chamber is large enough for: its pipes, and the wall that is left between their
+openings.
+"""
 
 from collections.abc import Iterator, Sequence
 from itertools import combinations
@@ -22,7 +24,9 @@ def pipes_at(f: StructureFacts) -> list[PipeFacts]:
 
 
 def room_inside(kind: StructureType) -> float:
-    """The inside size of a chamber that counts, m: its diameter, of a rectangle the shorter side."""
+    """The inside size of a chamber that counts, m: its diameter, of a rectangle the shorter
+    side.
+    """
     return kind.inside if kind.across is None else min(kind.inside, kind.across)
 
 
@@ -34,9 +38,15 @@ def _size(facts: Facts, f: StructureFacts) -> Iterator[Finding]:
     need = limit_of(facts.project, f.structure, "chamber_min", largest.dn)
     if room_inside(kind) < need - TOLERANCE:
         yield Finding(
-            rule="chamber_size", severity="breach", structure=f.structure.id, partner=largest.pipe.id, value=room_inside(kind),
-            limit=need, fixes=FIXES, **stand(f),
-        )  # fmt: skip
+            rule="chamber_size",
+            severity="breach",
+            structure=f.structure.id,
+            partner=largest.pipe.id,
+            value=room_inside(kind),
+            limit=need,
+            fixes=FIXES,
+            **stand(f),
+        )
 
 
 def _say_size(facts: Facts, n: Finding) -> str:
@@ -53,18 +63,30 @@ def _largest(facts: Facts, f: StructureFacts) -> Iterator[Finding]:
     largest = max(pipes, key=lambda g: g.dn)
     if largest.dn > most + TOLERANCE:
         yield Finding(
-            rule="largest_pipe", severity="breach", structure=f.structure.id, partner=largest.pipe.id, value=largest.dn, limit=most,
-            worse="more", fixes=FIXES, **stand(f),
-        )  # fmt: skip
+            rule="largest_pipe",
+            severity="breach",
+            structure=f.structure.id,
+            partner=largest.pipe.id,
+            value=largest.dn,
+            limit=most,
+            worse="more",
+            fixes=FIXES,
+            **stand(f),
+        )
 
 
 def _say_largest(facts: Facts, n: Finding) -> str:
     u, kind = facts.units, facts.project.types[facts.project.structures[n.of_structure].type]
-    return f"{_label(facts, n)} has a pipe {u.dn(n.value or 0.0)}, {kind.name} takes {u.dn(n.limit or 0.0)} at most."  # fmt: skip
+    return (
+        f"{_label(facts, n)} has a pipe {u.dn(n.value or 0.0)}, {kind.name} takes "
+        f"{u.dn(n.limit or 0.0)} at most."
+    )
 
 
 class _Opening:
-    """The opening of a pipe in the wall of a chamber: where along the inner face, how wide, and from which level to which."""
+    """The opening of a pipe in the wall of a chamber: where along the inner face, how wide, and
+    from which level to which.
+    """
 
     def __init__(self, kind: StructureType, f: StructureFacts, g: PipeFacts) -> None:
         outer = g.pipe.up == f.structure.id
@@ -80,11 +102,15 @@ class _Opening:
             self.at = r * (self.bearing % (2 * pi))
         else:
             self.round = 2 * (kind.inside + kind.across)
-            self.at, half = _on_box(kind.inside / 2, kind.across / 2, self.bearing - f.place.bearing, wide)
+            self.at, half = _on_box(
+                kind.inside / 2, kind.across / 2, self.bearing - f.place.bearing, wide
+            )
         self.half = half
 
     def clear_of(self, other: "_Opening") -> float:
-        """The wall (m) between two openings along the inner face, under 0 where they overlap; inf where their levels do not."""
+        """The wall (m) between two openings along the inner face, under 0 where they overlap;
+        inf where their levels do not.
+        """
         if self.low >= other.high or other.low >= self.high:
             return inf
         apart = abs(self.at - other.at) % self.round
@@ -92,8 +118,8 @@ class _Opening:
 
 
 def _on_box(a: float, b: float, turn: float, wide: float) -> tuple[float, float]:
-    """Where a pipe leaves a rectangle (half sides a along its axis, b across), along its face from the middle of one end (m), and
-    half the width (m) of its opening there, skew as it lies.
+    """Where a pipe leaves a rectangle (half sides a along its axis, b across), along its face from
+    the middle of one end (m), and half the width (m) of its opening there, skew as it lies.
     """
     x, y = cos(turn), sin(turn)  # along the axis, and to the right
     t = min(a / abs(x) if abs(x) > 1e-12 else inf, b / abs(y) if abs(y) > 1e-12 else inf)
@@ -107,8 +133,12 @@ def _on_box(a: float, b: float, turn: float, wide: float) -> tuple[float, float]
     return at, wide / 2 / max(square, 1e-9)
 
 
-def openings(kind: StructureType, f: StructureFacts, pipes: Sequence[PipeFacts]) -> list[tuple[float, PipeFacts, PipeFacts]]:
-    """The wall (m) between each two pipes in a chamber of a kind whose levels overlap, the least first."""
+def openings(
+    kind: StructureType, f: StructureFacts, pipes: Sequence[PipeFacts]
+) -> list[tuple[float, PipeFacts, PipeFacts]]:
+    """The wall (m) between each two pipes in a chamber of a kind whose levels overlap, the least
+    first.
+    """
     cut = [(_Opening(kind, f, g), g) for g in pipes]
     found = [(a.clear_of(b), g, h) for (a, g), (b, h) in combinations(cut, 2)]
     return sorted((v for v in found if v[0] < inf), key=lambda v: v[0])
@@ -122,9 +152,17 @@ def _walls(facts: Facts, f: StructureFacts) -> Iterator[Finding]:
     for clear, g, h in openings(kind, f, pipes):
         if clear < need - TOLERANCE:
             yield Finding(
-                rule="wall_openings", severity="breach", structure=f.structure.id, inlet=g.pipe.id, outlet=h.pipe.id,
-                partner=g.pipe.id, value=clear, limit=need, fixes=FIXES, **stand(f),
-            )  # fmt: skip
+                rule="wall_openings",
+                severity="breach",
+                structure=f.structure.id,
+                inlet=g.pipe.id,
+                outlet=h.pipe.id,
+                partner=g.pipe.id,
+                value=clear,
+                limit=need,
+                fixes=FIXES,
+                **stand(f),
+            )
 
 
 def _say_walls(facts: Facts, n: Finding) -> str:
@@ -134,13 +172,39 @@ def _say_walls(facts: Facts, n: Finding) -> str:
     over = "At {label} the openings of {one} and {other} run into each other by {by}."
     thin = "At {label} {now} of wall is left between {one} and {other}, needs {need}."
     value = n.value or 0.0
-    return (over if value < 0 else thin).format(label=_label(facts, n), one=one, other=other, now=now, need=need, by=u.long(-value))
+    return (over if value < 0 else thin).format(
+        label=_label(facts, n), one=one, other=other, now=now, need=need, by=u.long(-value)
+    )
 
 
 def _label(facts: Facts, n: Finding) -> str:
     return facts.project.structures[n.of_structure].label
 
 
-CHAMBER_SIZE = Rule("chamber_size", "Size of the chamber", "structure", _size, _say_size, limit="chamber_min", of_type=True)
-WALL_OPENINGS = Rule("wall_openings", "Wall between openings", "structure", _walls, _say_walls, limit="wall_gap", of_type=True)
-LARGEST_PIPE = Rule("largest_pipe", "Largest pipe", "structure", _largest, _say_largest, source=name_of_type, of_type=True)
+CHAMBER_SIZE = Rule(
+    "chamber_size",
+    "Size of the chamber",
+    "structure",
+    _size,
+    _say_size,
+    limit="chamber_min",
+    of_type=True,
+)
+WALL_OPENINGS = Rule(
+    "wall_openings",
+    "Wall between openings",
+    "structure",
+    _walls,
+    _say_walls,
+    limit="wall_gap",
+    of_type=True,
+)
+LARGEST_PIPE = Rule(
+    "largest_pipe",
+    "Largest pipe",
+    "structure",
+    _largest,
+    _say_largest,
+    source=name_of_type,
+    of_type=True,
+)

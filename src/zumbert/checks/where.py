@@ -46,7 +46,9 @@ def chainages(facts: Facts, f: PipeFacts, distances: tuple[float, ...]) -> list[
 
 
 def spot(facts: Facts, f: PipeFacts, distance: float | None) -> PlaceOnPipe:
-    """The place of a finding on a pipe, as the fields of a Finding; the middle where no distance is given."""
+    """The place of a finding on a pipe, as the fields of a Finding; the middle where no distance
+    is given.
+    """
     at = f.span.length / 2 if distance is None else distance
     x, y = f.span.point(at)
     return {"distance": distance, "chainage": chainages(facts, f, (at,))[0], "x": x, "y": y}

@@ -17,9 +17,16 @@ def say(*lines: str) -> None:
 
 
 def told(share: float, words: str) -> None:
-    """How far long work is, on a line of its own that it writes over; nothing where nobody looks."""
+    """How far long work is, on a line of its own that it writes over; nothing where nobody
+    looks.
+    """
     if sys.stderr.isatty():
-        print(f"\r\x1b[K{share:4.0%} {words}" if share < 1 else "\r\x1b[K", end="", file=sys.stderr, flush=True)
+        print(
+            f"\r\x1b[K{share:4.0%} {words}" if share < 1 else "\r\x1b[K",
+            end="",
+            file=sys.stderr,
+            flush=True,
+        )
 
 
 def refuse(error: ZumbertError | str) -> NoReturn:

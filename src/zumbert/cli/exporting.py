@@ -21,10 +21,16 @@ def _with_outputs(command: Callable[..., None]) -> Callable[..., None]:
     """A command that writes files of each kind, an option each."""
     from zumbert.delivery.out import OUT
 
-    own = [p for p in signature(command, eval_str=True).parameters.values() if p.kind is not Parameter.VAR_KEYWORD]
+    own = [
+        p
+        for p in signature(command, eval_str=True).parameters.values()
+        if p.kind is not Parameter.VAR_KEYWORD
+    ]
     for name, out in OUT.items():
         kind: Any = Annotated[Path | None, typer.Option(f"--{name}", help=f"{out.tip}.")]
-        own.append(Parameter(name.replace("-", "_"), Parameter.KEYWORD_ONLY, default=None, annotation=kind))
+        own.append(
+            Parameter(name.replace("-", "_"), Parameter.KEYWORD_ONLY, default=None, annotation=kind)
+        )
     command.__signature__ = Signature(own)  # type: ignore[attr-defined]
     command.__annotations__ = {p.name: p.annotation for p in own}
     return command
@@ -34,18 +40,36 @@ def _with_outputs(command: Callable[..., None]) -> Callable[..., None]:
 @_with_outputs
 def export(
     file: Annotated[Path, typer.Argument()],
-    sheets: Annotated[list[str], typer.Option(help="Only this sheet, by its title or number; repeat for several.")] = [],  # noqa: B006
-    template: Annotated[Path | None, typer.Option(help="A DOCX template of your own for --docx.")] = None,
-    usual_sheets: Annotated[bool, typer.Option("--usual-sheets", help="Make the usual sheets where there are none.")] = False,
-    png_size: Annotated[str, typer.Option(metavar="WxH", help="Pixels of the picture of --png.")] = "1600x1000",
-    png_from: Annotated[str | None, typer.Option(help=f"Look from {', '.join(VIEWS)}; from the south-east if left out.")] = None,
-    png_run: Annotated[str | None, typer.Option(help="Cut the ground away along this run or road, by its name.")] = None,
+    sheets: Annotated[
+        list[str], typer.Option(help="Only this sheet, by its title or number; repeat for several.")
+    ] = [],  # noqa: B006
+    template: Annotated[
+        Path | None, typer.Option(help="A DOCX template of your own for --docx.")
+    ] = None,
+    usual_sheets: Annotated[
+        bool, typer.Option("--usual-sheets", help="Make the usual sheets where there are none.")
+    ] = False,
+    png_size: Annotated[
+        str, typer.Option(metavar="WxH", help="Pixels of the picture of --png.")
+    ] = "1600x1000",
+    png_from: Annotated[
+        str | None,
+        typer.Option(help=f"Look from {', '.join(VIEWS)}; from the south-east if left out."),
+    ] = None,
+    png_run: Annotated[
+        str | None, typer.Option(help="Cut the ground away along this run or road, by its name.")
+    ] = None,
     png_heights: Annotated[
-        float, typer.Option(min=0.1, max=100, help="How many times larger than lengths heights are drawn.")
+        float,
+        typer.Option(
+            min=0.1, max=100, help="How many times larger than lengths heights are drawn."
+        ),
     ] = 1.0,
     **files: Path | None,
 ) -> None:
-    """Write drawings, reports, schedules and files for other programs; an existing file is replaced whole or not at all."""
+    """Write drawings, reports, schedules and files for other programs; an existing file is
+    replaced whole or not at all.
+    """
     from zumbert.delivery import outputs
     from zumbert.delivery.job import Job
     from zumbert.delivery.out import OUT
@@ -62,11 +86,16 @@ def export(
     makers = {name: OUT[name].make(job, picked, template) for name in asked}
     if "png" in asked:
         makers["png"] = _picture_maker(job, png_size, png_from, png_run, png_heights)
-    wanted = [outputs.Output(path.absolute(), not OUT[name].kinds, makers[name]) for name, path in asked.items()]
+    wanted = [
+        outputs.Output(path.absolute(), not OUT[name].kinds, makers[name])
+        for name, path in asked.items()
+    ]
     say(*outputs.write_all(wanted, told), *(f"Written: {w.target}" for w in wanted))
 
 
-def _picture_maker(job: "Job", size: str, view: str | None, run: str | None, heights: float) -> "Maker":
+def _picture_maker(
+    job: "Job", size: str, view: str | None, run: str | None, heights: float
+) -> "Maker":
     """What writes the picture of space that is asked for. Raises ReadError."""
     from zumbert.delivery.outputs import space_maker
     from zumbert.delivery.space import space_png
@@ -74,7 +103,10 @@ def _picture_maker(job: "Job", size: str, view: str | None, run: str | None, hei
 
     numbers = re.fullmatch(r"(\d+)x(\d+)", size.strip().lower())
     if numbers is None:
-        raise ReadError(f'"{size}" is no size of a picture: give its width and height in pixels, such as 1600x1000.')
+        raise ReadError(
+            f'"{size}" is no size of a picture: give its width and height in pixels, such as '
+            "1600x1000."
+        )
     if view is not None and view not in VIEWS:
         raise ReadError(f'One cannot look from "{view}": {known(view, list(VIEWS))}')
     cut = None
@@ -91,12 +123,18 @@ def _picture_maker(job: "Job", size: str, view: str | None, run: str | None, hei
 @app.command()
 def issue(
     file: Annotated[Path, typer.Argument()],
-    name: Annotated[str | None, typer.Option(help="The revision; the next letter if left out.")] = None,
+    name: Annotated[
+        str | None, typer.Option(help="The revision; the next letter if left out.")
+    ] = None,
     date: Annotated[str | None, typer.Option(help="Its date; today if left out.")] = None,
     words: Annotated[str, typer.Option(help="What it is for.")] = "",
-    out: Annotated[Path | None, typer.Option("-o", help="Where to write; the same file if left out.")] = None,
+    out: Annotated[
+        Path | None, typer.Option("-o", help="Where to write; the same file if left out.")
+    ] = None,
 ) -> None:
-    """Keep what the project is today as an issue: later sheets and schedules show what differs from it."""
+    """Keep what the project is today as an issue: later sheets and schedules show what differs
+    from it.
+    """
     import datetime
 
     from zumbert.analysis import analyse

@@ -13,12 +13,20 @@ from zumbert.model.display import counted
 @app.command()
 def flow(
     file: Annotated[Path, typer.Argument()],
-    rain: Annotated[Path | None, typer.Option(help="A rain as TOML, in place of the project's.")] = None,
+    rain: Annotated[
+        Path | None, typer.Option(help="A rain as TOML, in place of the project's.")
+    ] = None,
     years: Annotated[float | None, typer.Option(help="Return period.")] = None,
     climate: Annotated[float | None, typer.Option(help="Factor on intensities.")] = None,
-    json: Annotated[bool, typer.Option("--json", help="One JSON document on standard output.")] = False,
-    csv: Annotated[Path | None, typer.Option(help="Write the flows of pipes to a CSV file.")] = None,
-    xlsx: Annotated[Path | None, typer.Option(help="Write flows and areas to a spreadsheet.")] = None,
+    json: Annotated[
+        bool, typer.Option("--json", help="One JSON document on standard output.")
+    ] = False,
+    csv: Annotated[
+        Path | None, typer.Option(help="Write the flows of pipes to a CSV file.")
+    ] = None,
+    xlsx: Annotated[
+        Path | None, typer.Option(help="Write flows and areas to a spreadsheet.")
+    ] = None,
 ) -> None:
     """Design flow of every pipe by the rational method, with all that leads to it."""
     from zumbert.analysis import analyse
@@ -51,7 +59,10 @@ def flow(
     for key, q in facts.pipe_flow.items():
         f = facts.pipes[key]
         used = "" if q.used is None else f"{q.used:7.2f} of full bore"
-        print(f"{f.pipe.label:10} {u.dn(f.dn):8} tc {q.tc:6.2f} min  {u.flows(q.flow):>12} {used}  {u.speed(q.velocity)}")
+        print(
+            f"{f.pipe.label:10} {u.dn(f.dn):8} tc {q.tc:6.2f} min  {u.flows(q.flow):>12} {used}  "
+            f"{u.speed(q.velocity)}"
+        )
     if lost:
         say(f"These areas drain nowhere: {', '.join(lost)}.")
 
@@ -59,12 +70,24 @@ def flow(
 @app.command()
 def size(
     file: Annotated[Path, typer.Argument()],
-    only: Annotated[list[str], typer.Option(help="Size this pipe alone, by its label; repeat for several.")] = [],  # noqa: B006
-    sizes: Annotated[list[str], typer.Option(help="Choose among these sizes; repeat for several.")] = [],  # noqa: B006
-    levels: Annotated[str, typer.Option(help="Keep the inverts or the crowns, or lay anew by cover.")] = "inverts",
-    log: Annotated[Path | None, typer.Option(help="Write the list of differences as text, CSV or XLSX.")] = None,
-    json: Annotated[bool, typer.Option("--json", help="One JSON document on standard output.")] = False,
-    out: Annotated[Path | None, typer.Option("-o", "--out", help="Write the project with its new sizes.")] = None,
+    only: Annotated[
+        list[str], typer.Option(help="Size this pipe alone, by its label; repeat for several.")
+    ] = [],  # noqa: B006
+    sizes: Annotated[
+        list[str], typer.Option(help="Choose among these sizes; repeat for several.")
+    ] = [],  # noqa: B006
+    levels: Annotated[
+        str, typer.Option(help="Keep the inverts or the crowns, or lay anew by cover.")
+    ] = "inverts",
+    log: Annotated[
+        Path | None, typer.Option(help="Write the list of differences as text, CSV or XLSX.")
+    ] = None,
+    json: Annotated[
+        bool, typer.Option("--json", help="One JSON document on standard output.")
+    ] = False,
+    out: Annotated[
+        Path | None, typer.Option("-o", "--out", help="Write the project with its new sizes.")
+    ] = None,
 ) -> None:
     """The smallest sizes that take the design flow; held, existing and unticked sizes stay."""
     from zumbert.edits.records import pipe_labelled

@@ -22,11 +22,17 @@ def _with_formats(command: Callable[..., None]) -> Callable[..., None]:
     """A command that takes files of each format, an option each."""
     from zumbert.exchange.formats import FORMATS
 
-    own = [p for p in signature(command, eval_str=True).parameters.values() if p.kind is not Parameter.VAR_KEYWORD]
+    own = [
+        p
+        for p in signature(command, eval_str=True).parameters.values()
+        if p.kind is not Parameter.VAR_KEYWORD
+    ]
     for name, f in FORMATS.items():
         option = typer.Option(f"--{f.option or name}", help=f.help)
         kind: Any = Annotated[Path | None, option] if f.sole else Annotated[list[Path], option]
-        own.append(Parameter(name, Parameter.KEYWORD_ONLY, default=None if f.sole else [], annotation=kind))
+        own.append(
+            Parameter(name, Parameter.KEYWORD_ONLY, default=None if f.sole else [], annotation=kind)
+        )
     command.__signature__ = Signature(own)  # type: ignore[attr-defined]
     command.__annotations__ = {p.name: p.annotation for p in own}
     return command
@@ -37,10 +43,20 @@ def _with_formats(command: Callable[..., None]) -> Callable[..., None]:
 def import_command(
     out: Annotated[Path, typer.Argument(metavar="OUT.zumbert")],
     ground: Annotated[str | None, typer.Option(help="The surface that is existing ground.")] = None,
-    design: Annotated[str | None, typer.Option(help="The surface that is the design surface.")] = None,
-    units: Annotated[UnitSystem, typer.Option(help="How the project shows values and takes them.")] = UnitSystem.METRIC,
-    unit: Annotated[str | None, typer.Option(help="The unit of lists, points and grids: m, mm, ft, US survey ft, ….")] = None,
-    leave_bad: Annotated[bool, typer.Option("--leave-bad-rows", help="Take the good rows of lists, tell the bad ones.")] = False,
+    design: Annotated[
+        str | None, typer.Option(help="The surface that is the design surface.")
+    ] = None,
+    units: Annotated[
+        UnitSystem, typer.Option(help="How the project shows values and takes them.")
+    ] = UnitSystem.METRIC,
+    unit: Annotated[
+        str | None,
+        typer.Option(help="The unit of lists, points and grids: m, mm, ft, US survey ft, …."),
+    ] = None,
+    leave_bad: Annotated[
+        bool,
+        typer.Option("--leave-bad-rows", help="Take the good rows of lists, tell the bad ones."),
+    ] = False,
     **files: Any,
 ) -> None:
     """Make a project from open-format files."""
@@ -50,6 +66,14 @@ def import_command(
     from zumbert.store import save
 
     settings = Settings(units=Units(system=units.value))
-    made = import_files(out.stem, ground=ground, design=design, settings=settings, unit=unit, leave_bad=leave_bad, **files)
+    made = import_files(
+        out.stem,
+        ground=ground,
+        design=design,
+        settings=settings,
+        unit=unit,
+        leave_bad=leave_bad,
+        **files,
+    )
     save(made.project, out)
     say(*made.notes, f"Written: {out}")

@@ -23,13 +23,20 @@ class Basis(str, Enum):
 @app.command()
 def check(
     file: Annotated[Path, typer.Argument()],
-    json: Annotated[bool, typer.Option("--json", help="One JSON document on standard output.")] = False,
+    json: Annotated[
+        bool, typer.Option("--json", help="One JSON document on standard output.")
+    ] = False,
     csv: Annotated[Path | None, typer.Option(help="Write the findings to a CSV file.")] = None,
     xlsx: Annotated[Path | None, typer.Option(help="Write the findings to a spreadsheet.")] = None,
     rule: Annotated[list[str], typer.Option(help="Only this rule; repeat for several.")] = [],  # noqa: B006
-    standard: Annotated[Path | None, typer.Option(help="Judge all by this standard (TOML); the project stays as it is.")] = None,
+    standard: Annotated[
+        Path | None,
+        typer.Option(help="Judge all by this standard (TOML); the project stays as it is."),
+    ] = None,
 ) -> None:
-    """Check a project against its standard; the exit status is 1 where there are breaches that nobody accepted."""
+    """Check a project against its standard; the exit status is 1 where there are breaches that
+    nobody accepted.
+    """
     from zumbert.analysis import analyse
     from zumbert.checks import RULES, Findings, check
     from zumbert.checks.sentences import remark
@@ -61,24 +68,45 @@ def check(
         for f in shown:
             print(f"{f.look:8} {f.rule:14} {remark(facts, f)}")
         decided = f", {shown.decided} decided" if shown.decided else ""
-        print(f"{counted(shown.breaches, 'breach', 'breaches')}, {counted(shown.cautions, 'caution')}{decided}.")
+        print(
+            f"{counted(shown.breaches, 'breach', 'breaches')}, "
+            f"{counted(shown.cautions, 'caution')}{decided}."
+        )
     raise typer.Exit(1 if shown.breaches else 0)
 
 
 @app.command()
 def quantities(
     file: Annotated[Path, typer.Argument()],
-    json: Annotated[bool, typer.Option("--json", help="One JSON document on standard output.")] = False,
+    json: Annotated[
+        bool, typer.Option("--json", help="One JSON document on standard output.")
+    ] = False,
     xlsx: Annotated[Path | None, typer.Option(help="Write a spreadsheet.")] = None,
-    csv: Annotated[Path | None, typer.Option(help="Write the trenches by pipe to a CSV file.")] = None,
+    csv: Annotated[
+        Path | None, typer.Option(help="Write the trenches by pipe to a CSV file.")
+    ] = None,
     basis: Annotated[Basis | None, typer.Option(help="Which length counts.")] = None,
-    spacing: Annotated[float | None, typer.Option(help="Metres between the sections of average end areas.")] = None,
-    to_centres: Annotated[bool, typer.Option("--to-centres", help="Trenches run to the centres of chambers.")] = False,
-    upper: Annotated[str | None, typer.Option(help="Dig from existing, formation or lower.")] = None,
-    status: Annotated[list[str] | None, typer.Option(help="Count work of this status (repeat for several).")] = None,
-    network: Annotated[list[str] | None, typer.Option(help="Count this network (repeat for several).")] = None,
-    by: Annotated[str, typer.Option(help="Group the takeoff by network, run, road, status or description.")] = "network",
-    to: Annotated[str, typer.Option(help="Depth of structures to their invert or their sump.")] = "invert",
+    spacing: Annotated[
+        float | None, typer.Option(help="Metres between the sections of average end areas.")
+    ] = None,
+    to_centres: Annotated[
+        bool, typer.Option("--to-centres", help="Trenches run to the centres of chambers.")
+    ] = False,
+    upper: Annotated[
+        str | None, typer.Option(help="Dig from existing, formation or lower.")
+    ] = None,
+    status: Annotated[
+        list[str] | None, typer.Option(help="Count work of this status (repeat for several).")
+    ] = None,
+    network: Annotated[
+        list[str] | None, typer.Option(help="Count this network (repeat for several).")
+    ] = None,
+    by: Annotated[
+        str, typer.Option(help="Group the takeoff by network, run, road, status or description.")
+    ] = "network",
+    to: Annotated[
+        str, typer.Option(help="Depth of structures to their invert or their sump.")
+    ] = "invert",
 ) -> None:
     """What is dug, in what and how deep, what goes back, and the takeoff."""
     from zumbert.analysis import analyse

@@ -21,15 +21,21 @@ class By(str, Enum):
 @app.command(context_settings={"ignore_unknown_options": True})
 def lay(
     file: Annotated[Path, typer.Argument()],
-    road: Annotated[str | None, typer.Option(help="The road; it may be left out where there is one.")] = None,
+    road: Annotated[
+        str | None, typer.Option(help="The road; it may be left out where there is one.")
+    ] = None,
     type: Annotated[str | None, typer.Option(help="Structure type.")] = None,  # noqa: A002
     size: Annotated[str | None, typer.Option(help="Pipe size, as DN.")] = None,
     at: Annotated[list[str], typer.Option(help='"CHAINAGE OFFSET" of a structure; repeat.')] = [],  # noqa: B006
     from_: Annotated[str | None, typer.Option("--from", help="Go on from this structure.")] = None,
     levels: Annotated[str, typer.Option(help="cover, or a slope such as 1.25% or 1:80.")] = "cover",
     start: Annotated[float | None, typer.Option(help="Invert at the first place.")] = None,
-    up: Annotated[bool, typer.Option("--up", help="Laid up-slope: the first placed is the lowest.")] = False,
-    out: Annotated[Path | None, typer.Option("-o", help="Where to write; the same file if left out.")] = None,
+    up: Annotated[
+        bool, typer.Option("--up", help="Laid up-slope: the first placed is the lowest.")
+    ] = False,
+    out: Annotated[
+        Path | None, typer.Option("-o", help="Where to write; the same file if left out.")
+    ] = None,
 ) -> None:
     """Lay a run of structures joined by pipes, placed by chainage and offset."""
     from zumbert.analysis import analyse
@@ -47,10 +53,14 @@ def lay(
     slope = None if levels.strip().lower() == "cover" else project.units.typed_slope(levels)
     first = first_way(project)
     way = LayOptions(
-        type=TypeKey(type) if type else first.type, size=size_of(project, size) if size else first.size,
-        network=network, slope=slope, start=None if start is None else project.units.si(start), up=up,
+        type=TypeKey(type) if type else first.type,
+        size=size_of(project, size) if size else first.size,
+        network=network,
+        slope=slope,
+        start=None if start is None else project.units.si(start),
+        up=up,
         service=begin.service if begin else "storm",
-    )  # fmt: skip
+    )
     known_way(project, way)
     u = project.units
     laid = lay_run(project, analyse(project), places, way, begin.id if begin else None)
@@ -62,7 +72,8 @@ def lay(
             continue
         f = step.facts.pipes[step.pipe]
         print(
-            f"{structure.label}  pipe {f.pipe.label}  {u.level(f.pipe.invert_up)} to {u.level(f.pipe.invert_down)}  "
+            f"{structure.label}  pipe {f.pipe.label}  {u.level(f.pipe.invert_up)} to "
+            f"{u.level(f.pipe.invert_down)}  "
             f"{u.slope(f.slope)}"
         )
     say(f"Written: {out or file}")
@@ -97,16 +108,31 @@ def regrade(
     file: Annotated[Path, typer.Argument()],
     from_: Annotated[str, typer.Option("--from", help="The structure that the levels go from.")],
     to: Annotated[str, typer.Option(help="The structure that they go to.")],
-    start: Annotated[str, typer.Option(help='Level of the carried line at --from, m: 42.1, "0.9 under 43", crown or drop.')],
+    start: Annotated[
+        str,
+        typer.Option(
+            help='Level of the carried line at --from, m: 42.1, "0.9 under 43", crown or drop.'
+        ),
+    ],
     by: Annotated[By, typer.Option(help="The line that is carried.")] = By.INVERT,
     slope: Annotated[str | None, typer.Option(help="Positive: falls from --from to --to.")] = None,
-    end: Annotated[str | None, typer.Option(help="Level at --to, in place of a slope; written as --start.")] = None,
+    end: Annotated[
+        str | None, typer.Option(help="Level at --to, in place of a slope; written as --start.")
+    ] = None,
     drop: Annotated[float, typer.Option(help="Drop at each structure between, m.")] = 0.0,
-    drop_at: Annotated[list[str], typer.Option(help="LABEL=DROP, in place of --drop there; repeat.")] = [],  # noqa: B006
-    no_drop_at: Annotated[list[str], typer.Option(help="LABEL of a structure without drop; repeat.")] = [],  # noqa: B006
-    joints_too: Annotated[bool, typer.Option("--joints-too", help="Blind joints get the drop as well.")] = False,
+    drop_at: Annotated[
+        list[str], typer.Option(help="LABEL=DROP, in place of --drop there; repeat.")
+    ] = [],  # noqa: B006
+    no_drop_at: Annotated[
+        list[str], typer.Option(help="LABEL of a structure without drop; repeat.")
+    ] = [],  # noqa: B006
+    joints_too: Annotated[
+        bool, typer.Option("--joints-too", help="Blind joints get the drop as well.")
+    ] = False,
     ignore_holds: Annotated[bool, typer.Option("--ignore-holds", help="Held pipes too.")] = False,
-    out: Annotated[Path | None, typer.Option("-o", help="Where to write; the same file if left out.")] = None,
+    out: Annotated[
+        Path | None, typer.Option("-o", help="Where to write; the same file if left out.")
+    ] = None,
 ) -> None:
     """Give the pipes between two structures new levels, carried from one to the other."""
     from zumbert.analysis import analyse
@@ -124,13 +150,18 @@ def regrade(
     a, b = structure_labelled(project, from_).id, structure_labelled(project, to).id
     steps = path(project, facts, a, b)
     ask = Regrade(
-        a=a, b=b, start=meant_level(facts, steps, False, start, carried),
+        a=a,
+        b=b,
+        start=meant_level(facts, steps, False, start, carried),
         slope=None if slope is None else project.units.typed_slope(slope),
-        end=None if end is None else meant_level(facts, steps, True, end, carried), by=carried,
-        drop=u.si(drop), drops=own,
-        without=frozenset(structure_labelled(project, v).id for v in no_drop_at), joints_too=joints_too,
+        end=None if end is None else meant_level(facts, steps, True, end, carried),
+        by=carried,
+        drop=u.si(drop),
+        drops=own,
+        without=frozenset(structure_labelled(project, v).id for v in no_drop_at),
+        joints_too=joints_too,
         ignore_holds=ignore_holds,
-    )  # fmt: skip
+    )
     made = regraded(project, facts, ask)
     save(made.project, out or file)
     print(made.sum)
@@ -150,5 +181,7 @@ def _drop_at(project: Any, text: str) -> tuple[Any, float]:
     try:
         key, drop = structure_labelled(project, label).id, project.units.typed(value)
     except ValueError as e:
-        raise EditError(f'--drop-at "{text}" is no drop: write LABEL=METRES, such as S4=0.05.') from e
+        raise EditError(
+            f'--drop-at "{text}" is no drop: write LABEL=METRES, such as S4=0.05.'
+        ) from e
     return key, drop_meant(project, key, drop)

@@ -32,14 +32,27 @@ def _log(wanted: bool) -> None:
 
 @app.callback()
 def options(
-    version: Annotated[bool, typer.Option("--version", "-V", help="Print the version.", callback=_version, is_eager=True)] = False,
-    log: Annotated[bool, typer.Option("--log", help="Print the log of faults.", callback=_log, is_eager=True)] = False,
+    version: Annotated[
+        bool,
+        typer.Option(
+            "--version", "-V", help="Print the version.", callback=_version, is_eager=True
+        ),
+    ] = False,
+    log: Annotated[
+        bool, typer.Option("--log", help="Print the log of faults.", callback=_log, is_eager=True)
+    ] = False,
 ) -> None:
-    """Storm pipe runs along roads: levels, rules, flow and trench volumes. Without a command: the window."""
+    """Storm pipe runs along roads: levels, rules, flow and trench volumes. Without a command:
+    the window.
+    """
 
 
 @app.command()
-def example(out: Annotated[Path, typer.Option(help="The folder to write to; it is made.")] = Path("zumbert-example")) -> None:
+def example(
+    out: Annotated[Path, typer.Option(help="The folder to write to; it is made.")] = Path(
+        "zumbert-example"
+    ),
+) -> None:
     """The whole job on the demo files with no window: read, lay out, levels, check, quantities."""
     from zumbert.demo.example import example
 
@@ -66,8 +79,8 @@ def _window(file: Path | None, demo: bool = False) -> NoReturn:
 
 
 def main(arguments: list[str] | None = None) -> int:
-    """Runs a command and gives its exit status: 0 done, 1 breaches (`check` only), 2 refused or unreadable, 3 a fault of
-    the program itself.
+    """Runs a command and gives its exit status: 0 done, 1 breaches (`check` only), 2 refused or
+    unreadable, 3 a fault of the program itself.
     """
     given = sys.argv[1:] if arguments is None else arguments
     begin_log()
@@ -75,7 +88,10 @@ def main(arguments: list[str] | None = None) -> int:
     names = {c.name or _name(c.callback) for c in app.registered_commands}
     if not given or (given[0] not in names and not given[0].startswith("-")):
         if given and not _names_a_file(given[0]):
-            say(f'There is no command "{given[0]}", nor a file of that name: {known(given[0], names - {"open"})}')
+            say(
+                f'There is no command "{given[0]}", nor a file of that name: '
+                f"{known(given[0], names - {'open'})}"
+            )
             return 2
         given = ["open", *given]
     try:
@@ -88,7 +104,10 @@ def main(arguments: list[str] | None = None) -> int:
         return 2
     except Exception as e:
         logger.exception("A command failed")
-        say(f"This is a fault of Zumbert, not of your input ({type(e).__name__}: {e}). The log has the details: {log_file()}")
+        say(
+            f"This is a fault of Zumbert, not of your input ({type(e).__name__}: {e}). The log "
+            f"has the details: {log_file()}"
+        )
         return 3
     return result if isinstance(result, int) else 0
 

@@ -1,4 +1,6 @@
-"""Plan and long section: the plan over the section, chainage for chainage, cut to pages by chainage with match lines."""
+"""Plan and long section: the plan over the section, chainage for chainage, cut to pages by
+chainage with match lines.
+"""
 
 from collections.abc import Callable, Iterator
 from itertools import pairwise
@@ -21,16 +23,28 @@ from zumbert.drawing.sectionprofile import TALL
 from zumbert.drawing.sight import MapSight, SectionSight, StraightSight
 from zumbert.model.sheet import Sheet
 
-AXIS, LEFT, RIGHT = 84.0, 26.0, 26.0  # units: gutter with the levels, room at the left and right of the stretch
+AXIS, LEFT, RIGHT = (
+    84.0,
+    26.0,
+    26.0,
+)  # units: gutter with the levels, room at the left and right of the stretch
 GUTTER = AXIS + LEFT  # where a stretch begins
 FAR = 1e5  # units
-BEYOND, REACH = 200.0, 70.0  # m: a straightened plan goes on so far past the ends, and reaches so far to each side
+BEYOND, REACH = (
+    200.0,
+    70.0,
+)  # m: a straightened plan goes on so far past the ends, and reaches so far to each side
 PLAN = 0.42  # share of the height that the plan takes
-OVER, UNDER = 1.6, 0.8  # m over the highest and under the lowest level that a section shows at least
+OVER, UNDER = (
+    1.6,
+    0.8,
+)  # m over the highest and under the lowest level that a section shows at least
 
 
 class Stretch(NamedTuple):
-    """The part of a run that one page shows, m along it, and where its neighbours go on; None at the run's ends."""
+    """The part of a run that one page shows, m along it, and where its neighbours go on; None at
+    the run's ends.
+    """
 
     key: RunKey
     name: str
@@ -43,9 +57,11 @@ class Stretch(NamedTuple):
 
 
 def lengthwise(a: float, b: float, most: float, overlap: float) -> list[tuple[float, float]]:
-    """A length cut to pieces of a greatest length, each of which overlaps its neighbours by so much.
+    """A length cut to pieces of a greatest length, each of which overlaps its neighbours by so
+    much.
 
-    All are as long as the greatest but the last. Raises ValueError where the overlap leaves nothing.
+    All are as long as the greatest but the last. Raises ValueError where the overlap leaves
+    nothing.
     """
     if most <= overlap:
         raise ValueError("the overlap is longer than a sheet")
@@ -55,7 +71,9 @@ def lengthwise(a: float, b: float, most: float, overlap: float) -> list[tuple[fl
 
 
 def keys_of(job: Job, sheet: Sheet) -> list[RunKey]:
-    """The runs and roads that a sheet follows, those that are gone left out; all runs but roads where none is named."""
+    """The runs and roads that a sheet follows, those that are gone left out; all runs but roads
+    where none is named.
+    """
     if not sheet.along:
         return [k for k in job.runs if k.kind != "road"]
     return [k for k in (RunKey(a.kind, a.id) for a in sheet.along) if job.run(k) is not None]
@@ -89,7 +107,9 @@ def page_title(job: Job, stretch: Stretch) -> str:
 def compose(
     job: Job, sheet: Sheet, stretch: Stretch, box: Box, unit: float, neighbour: Callable[[int], str]
 ) -> tuple[list[Mark], list[Target]]:
-    """The marks of one page in its room; `neighbour` gives the number of the page so many further on."""
+    """The marks of one page in its room; `neighbour` gives the number of the page so many
+    further on.
+    """
     shown = job.run(stretch.key)
     assert shown is not None  # noqa: S101 - made from the same facts
     picture = replace(picture_of(job, sheet), run=shown)
@@ -101,28 +121,48 @@ def compose(
     targets: list[Target] = []
     sight = plan_sight(job, shown, sheet, stretch, plan_box, sx)
     if sight is not None:
-        marks, targets = plan_window(picture, sight, plan_box, grid=isinstance(sight, MapSight), bar=sheet.plan == "turned")
+        marks, targets = plan_window(
+            picture, sight, plan_box, grid=isinstance(sight, MapSight), bar=sheet.plan == "turned"
+        )
     marks += _section(picture, sheet, stretch, section, section.height - rows, sx, unit)
     marks.append(Stroke("sheet-line", points((box.x, section.y), (box.right, section.y))))
-    marks += _matches(job, stretch, sight, plan_box, section._replace(height=section.height - rows), sx, neighbour)
+    marks += _matches(
+        job, stretch, sight, plan_box, section._replace(height=section.height - rows), sx, neighbour
+    )
     return marks, targets
 
 
-def plan_sight(job: Job, shown: Run, sheet: Sheet, stretch: Stretch, box: Box, sx: float) -> MapSight | StraightSight | None:
-    """The plan over a stretch: straightened, so that chainages lie over the section's, or turned so that its ends do."""
+def plan_sight(
+    job: Job, shown: Run, sheet: Sheet, stretch: Stretch, box: Box, sx: float
+) -> MapSight | StraightSight | None:
+    """The plan over a stretch: straightened, so that chainages lie over the section's, or turned
+    so that its ends do.
+    """
     if shown.line is None:
         return None
     if sheet.plan == "straightened":
         line = job.line_beyond(stretch.key, BEYOND) or shown.line
         radii = [e.radius for e in line.elements if hasattr(e, "radius")]
         return StraightSight(
-            width=box.width, height=box.height, line=line, first=stretch.a, left=GUTTER, scale=sx, middle=box.height / 2,
+            width=box.width,
+            height=box.height,
+            line=line,
+            first=stretch.a,
+            left=GUTTER,
+            scale=sx,
+            middle=box.height / 2,
             reach=min([REACH, *(0.9 * r for r in radii)]),
-        )  # fmt: skip
-    ends = np.column_stack(shown.line.point(np.clip(np.array([stretch.a, stretch.b]), shown.line.start, shown.line.end), 0.0))
+        )
+    ends = np.column_stack(
+        shown.line.point(
+            np.clip(np.array([stretch.a, stretch.b]), shown.line.start, shown.line.end), 0.0
+        )
+    )
     (ax, ay), (bx, by) = ends.tolist()
     turn = float(np.arctan2(by - ay, bx - ax))
-    on = MapSight(width=box.width, height=box.height, x=(ax + bx) / 2, y=(ay + by) / 2, scale=sx, turn=turn)
+    on = MapSight(
+        width=box.width, height=box.height, x=(ax + bx) / 2, y=(ay + by) / 2, scale=sx, turn=turn
+    )
     shift = (GUTTER - RIGHT) / 2 - ((box.width - GUTTER - RIGHT) - (stretch.b - stretch.a) * sx) / 2
     return on.panned(shift, 0.0)
 
@@ -153,8 +193,11 @@ def spans_of_level(facts: Facts, shown: Run, a: float, b: float) -> tuple[float,
     return (min(found), max(found)) if found else (0.0, 5.0)
 
 
-def datum_steps(facts: Facts, shown: Run, a: float, b: float, most: float) -> list[tuple[float, float, float, float]]:
-    """A stretch in parts whose levels fit into a height (m): from, to, lowest and highest level of each.
+def datum_steps(
+    facts: Facts, shown: Run, a: float, b: float, most: float
+) -> list[tuple[float, float, float, float]]:
+    """A stretch in parts whose levels fit into a height (m): from, to, lowest and highest level of
+    each.
 
     A part ends at the last 200th of the stretch that still fits, and is at least ten of them long.
     Levels that fit nowhere are cut off at the top.
@@ -177,21 +220,36 @@ def datum_steps(facts: Facts, shown: Run, a: float, b: float, most: float) -> li
 
 def _section(
     picture: Picture, sheet: Sheet, stretch: Stretch, box: Box, tall: float, sx: float, unit: float
-) -> Iterator[Mark]:  # fmt: skip
-    """The long section of a stretch over its level rows; where its levels need it, with steps of the datum."""
+) -> Iterator[Mark]:
+    """The long section of a stretch over its level rows; where its levels need it, with steps of
+    the datum.
+    """
     assert picture.run is not None  # noqa: S101 - asked for with a run
     sz = scale_on_paper(sheet.up, unit)
     parts = datum_steps(picture.facts, picture.run, stretch.a, stretch.b, tall / sz - OVER - UNDER)
     end = GUTTER + (stretch.b - stretch.a) * sx
     for i, (a, b, low, high) in enumerate(parts):
         spare = max(0.0, tall / sz - (high - low)) * 0.4
-        z = low - max(UNDER, min(spare, tall / sz - (high - low) - OVER)) if high - low < tall / sz else low - UNDER
-        whole = SectionSight(width=end + RIGHT, height=tall, left=AXIS, x=stretch.a - LEFT / sx, z=z, sx=sx, sz=sz)
+        z = (
+            low - max(UNDER, min(spare, tall / sz - (high - low) - OVER))
+            if high - low < tall / sz
+            else low - UNDER
+        )
+        whole = SectionSight(
+            width=end + RIGHT, height=tall, left=AXIS, x=stretch.a - LEFT / sx, z=z, sx=sx, sz=sz
+        )
         made = section_marks(picture, whole)
         left = AXIS if not i else GUTTER + (a - stretch.a) * sx
         right = end + RIGHT if i == len(parts) - 1 else GUTTER + (b - stretch.a) * sx
         shown = Inset(tuple(made.world), -left, 0.0, end + RIGHT, tall)
-        yield Inset((shown,), box.x + left, box.y, right - left, tall, window=WorldWindow(whole, stretch.key, left))
+        yield Inset(
+            (shown,),
+            box.x + left,
+            box.y,
+            right - left,
+            tall,
+            window=WorldWindow(whole, stretch.key, left),
+        )
         begins = left if i else 0.0
         edges = Inset(tuple(made.edges), -begins, 0.0, end + RIGHT, tall)
         yield Inset((edges,), box.x + begins, box.y, right - begins, tall)
@@ -216,9 +274,14 @@ def _datum_step(sight: SectionSight, x: float, y: float, picture: Picture) -> It
 
 
 def _matches(
-    job: Job, stretch: Stretch, sight: MapSight | StraightSight | None, plan: Box, section: Box, sx: float,
+    job: Job,
+    stretch: Stretch,
+    sight: MapSight | StraightSight | None,
+    plan: Box,
+    section: Box,
+    sx: float,
     neighbour: Callable[[int], str],
-) -> Iterator[Mark]:  # fmt: skip
+) -> Iterator[Mark]:
     """Match lines in plan and section, at the middle of the overlap."""
     u = job.units
     for at, to, inward in ((stretch.before, -1, 1.0), (stretch.after, 1, -1.0)):
@@ -231,8 +294,8 @@ def _matches(
         shown = job.run(stretch.key)
         if isinstance(sight, MapSight) and shown is not None and shown.line is not None:
             half = 0.3 * plan.height / sight.scale
-            ends = sight.to_drawing(np.column_stack(shown.line.point(np.full(2, at), np.array([-half, half]))))
+            ends = sight.to_drawing(
+                np.column_stack(shown.line.point(np.full(2, at), np.array([-half, half])))
+            )
             (ax, ay), (bx, by) = ends.tolist()
-            yield Inset(
-                tuple(match_line((ax, ay), (bx, by), words, inward)), *plan
-            )  # fmt: skip
+            yield Inset(tuple(match_line((ax, ay), (bx, by), words, inward)), *plan)

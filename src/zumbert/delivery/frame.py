@@ -1,4 +1,6 @@
-"""The frame of a sheet: border, title strip with its fields, legend; or one's own frame with the fields filled in."""
+"""The frame of a sheet: border, title strip with its fields, legend; or one's own frame with the
+fields filled in.
+"""
 
 import re
 from collections.abc import Iterator, Mapping, Sequence
@@ -12,8 +14,10 @@ from zumbert.drawing.style import CAPITALS, TEXTS
 from zumbert.model.project import Project
 from zumbert.model.sheet import FrameText, Issue, OwnFrame, Sheet
 
-BINDING, EDGE = 20.0, 10.0  # mm left free at the left, and at the other edges; small papers have no binding
-REVISIONS, LEADING = "{revisions}", 1.8  # the text of a frame that is the list of revisions; from line to line, in heights
+# mm left free at the left, and at the other edges; small papers have no binding
+BINDING, EDGE = 20.0, 10.0
+# the text of a frame that is the list of revisions; from line to line, in heights
+REVISIONS, LEADING = "{revisions}", 1.8
 FIELDS = ("project", "title", "number", "scale", "date", "drawn", "checked", "revision", "sheets")
 
 
@@ -24,17 +28,26 @@ class Titles(NamedTuple):
     issues: Sequence[Issue]  # the last come first
 
 
-def titles(project: Project, sheet: Sheet, title: str, number: str, scale: str, place: int, count: int) -> Titles:
+def titles(
+    project: Project, sheet: Sheet, title: str, number: str, scale: str, place: int, count: int
+) -> Titles:
     """The fields of a sheet."""
     how = project.delivery
     issues = list(project.issues.values())[::-1]
     return Titles(
         {
-            "project": project.name, "title": title, "number": number, "scale": scale, "date": how.date, "drawn": how.drawn,
-            "checked": how.checked, "revision": issues[0].name if issues else "",
+            "project": project.name,
+            "title": title,
+            "number": number,
+            "scale": scale,
+            "date": how.date,
+            "drawn": how.drawn,
+            "checked": how.checked,
+            "revision": issues[0].name if issues else "",
             "sheets": f"{place} of {count}",
-        }, issues,
-    )  # fmt: skip
+        },
+        issues,
+    )
 
 
 def border(width: float, height: float, unit: float) -> Box:
@@ -47,7 +60,12 @@ def room(project: Project, width: float, height: float, unit: float, with_legend
     """The room for the drawing, in units."""
     own = project.delivery.frame
     if own is not None:
-        left, top, right, bottom = own.inside or (BINDING, EDGE, own.width - EDGE, own.height - EDGE)
+        left, top, right, bottom = own.inside or (
+            BINDING,
+            EDGE,
+            own.width - EDGE,
+            own.height - EDGE,
+        )
         box = Box(left / unit, top / unit, (right - left) / unit, (bottom - top) / unit)
     else:
         box = border(width, height, unit).inside(0, 0, 0, strip_height(project))
@@ -60,7 +78,13 @@ def strip_height(project: Project) -> float:
 
 
 def frame(
-    project: Project, width: float, height: float, unit: float, told: Titles, found: list[LegendEntry], roles: frozenset[str]
+    project: Project,
+    width: float,
+    height: float,
+    unit: float,
+    told: Titles,
+    found: list[LegendEntry],
+    roles: frozenset[str],
 ) -> Iterator[Mark]:
     """Trim, border, title strip and legend."""
     own = project.delivery.frame
@@ -68,7 +92,9 @@ def frame(
     if found:
         inner = room(project, width, height, unit, True)
         yield Stroke("sheet-line", points((inner.x, inner.bottom), (inner.right, inner.bottom)))
-        yield from legend(found, Box(inner.x + 8, inner.bottom + 2, inner.width - 12, TALL - 4), roles)
+        yield from legend(
+            found, Box(inner.x + 8, inner.bottom + 2, inner.width - 12, TALL - 4), roles
+        )
     if own is not None:
         yield from _own(own, unit, told)
         return
@@ -95,7 +121,10 @@ def _strip(project: Project, box: Box, told: Titles) -> Iterator[Mark]:
     yield large(how, v["project"], xs[0] + pad, box.y + 0.36 * box.height, wide[0])
     yield large(how, v["title"], xs[0] + pad, box.y + 0.68 * box.height, wide[0])
     yield line("sheet-name", "Storm drainage", xs[0] + pad, base, wide[0])
-    for i, pair in ((1, (("Scale", "scale"), ("Date", "date"))), (2, (("Drawn", "drawn"), ("Checked", "checked")))):
+    for i, pair in (
+        (1, (("Scale", "scale"), ("Date", "date"))),
+        (2, (("Drawn", "drawn"), ("Checked", "checked"))),
+    ):
         yield Stroke("sheet-rule", points((xs[i], half), (xs[i + 1], half)))
         for j, (name, key) in enumerate(pair):
             top = box.y + j * box.height / 2
@@ -127,10 +156,16 @@ def _own(own: OwnFrame, unit: float, told: Titles) -> Iterator[Mark]:
     size = TEXTS["sheet"].size
     revisions = [f"{i.name}  {i.date}  {i.words}".rstrip() for i in told.issues]
     lines = [t for t in own.texts if t.text.strip() != REVISIONS]
-    for t in (t for t in own.texts if t.text.strip() == REVISIONS):  # the list grows downwards, the last issue first
-        lines += [FrameText(words, t.x, t.y + i * LEADING * t.height, t.height) for i, words in enumerate(revisions)]
+    # the list grows downwards, the last issue first
+    for t in (t for t in own.texts if t.text.strip() == REVISIONS):
+        lines += [
+            FrameText(words, t.x, t.y + i * LEADING * t.height, t.height)
+            for i, words in enumerate(revisions)
+        ]
     for t in lines:
         scale = t.height / (CAPITALS * size * unit)
         text = re.sub(r"\{(\w+)\}", lambda m: told.values.get(m.group(1), m.group(0)), t.text)
         x, y, box = t.x / unit, t.y / unit, size * scale
-        yield Inset((Text("sheet", text, 0.0, size),), x, y - box, own.width / unit - x, 1.3 * box, scale)
+        yield Inset(
+            (Text("sheet", text, 0.0, size),), x, y - box, own.width / unit - x, 1.3 * box, scale
+        )

@@ -1,4 +1,6 @@
-"""glTF 2.0 as one binary file: everything in space, a node an object, for viewers in space. Metres, y up, x east, -z north."""
+"""glTF 2.0 as one binary file: everything in space, a node an object, for viewers in space.
+Metres, y up, x east, -z north.
+"""
 
 from typing import Any
 
@@ -17,8 +19,9 @@ ALIGNED = 4  # bytes: where parts of the binary chunk begin
 
 
 def gltf(job: Job, tell: Tell = quiet) -> bytes:
-    """The network, the services and the surfaces in force. The scene's extras name the `origin` (east, north, level, in the
-    project's coordinates) that everything is counted from; each node stands at its own middle, so that float32 keeps 0.1 mm.
+    """The network, the services and the surfaces in force. The scene's extras name the `origin`
+    (east, north, level, in the project's coordinates) that everything is counted from; each node
+    stands at its own middle, so that float32 keeps 0.1 mm.
     """
     import pygltflib as g  # here, so that a start does not wait for it
 
@@ -26,10 +29,17 @@ def gltf(job: Job, tell: Tell = quiet) -> bytes:
     origin = origin_of(found)
     roles = list(dict.fromkeys(s.role for s in found))
     document = g.GLTF2(
-        asset=g.Asset(version="2.0", generator="Zumbert"), scene=0,
-        scenes=[g.Scene(name=job.project.name, nodes=list(range(len(found))), extras=_scene_extras(job, origin))],
+        asset=g.Asset(version="2.0", generator="Zumbert"),
+        scene=0,
+        scenes=[
+            g.Scene(
+                name=job.project.name,
+                nodes=list(range(len(found))),
+                extras=_scene_extras(job, origin),
+            )
+        ],
         materials=[_material(g, role) for role in roles],
-    )  # fmt: skip
+    )
     blob: list[bytes] = []
     at = 0
     for i, solid in enumerate(found):
@@ -40,19 +50,30 @@ def gltf(job: Job, tell: Tell = quiet) -> bytes:
         n = len(document.accessors)
         for data, target in ((xyz, g.ARRAY_BUFFER), (faces, g.ELEMENT_ARRAY_BUFFER)):
             raw = data.tobytes()
-            document.bufferViews.append(g.BufferView(buffer=0, byteOffset=at, byteLength=len(raw), target=target))
+            document.bufferViews.append(
+                g.BufferView(buffer=0, byteOffset=at, byteLength=len(raw), target=target)
+            )
             blob.append(raw + bytes(-len(raw) % ALIGNED))
             at += len(blob[-1])
         low, high = (f(axis=0).tolist() for f in (xyz.min, xyz.max))
         document.accessors += [
-            g.Accessor(bufferView=n, componentType=g.FLOAT, count=len(xyz), type=g.VEC3, min=low, max=high),
-            g.Accessor(bufferView=n + 1, componentType=g.UNSIGNED_INT, count=faces.size, type=g.SCALAR),
+            g.Accessor(
+                bufferView=n, componentType=g.FLOAT, count=len(xyz), type=g.VEC3, min=low, max=high
+            ),
+            g.Accessor(
+                bufferView=n + 1, componentType=g.UNSIGNED_INT, count=faces.size, type=g.SCALAR
+            ),
         ]
-        part = g.Primitive(attributes=g.Attributes(POSITION=n), indices=n + 1, material=roles.index(solid.role))
+        part = g.Primitive(
+            attributes=g.Attributes(POSITION=n), indices=n + 1, material=roles.index(solid.role)
+        )
         name, extras = told(job, solid)
         document.meshes.append(g.Mesh(name=name, primitives=[part]))
         place = up_is_y((middle - origin)[None])[0].tolist()
-        said = msgspec.json.decode(msgspec.json.encode({"kind": solid.kind, "id": solid.id, **extras}))  # no number: null
+        # no number: null
+        said = msgspec.json.decode(
+            msgspec.json.encode({"kind": solid.kind, "id": solid.id, **extras})
+        )
         document.nodes.append(g.Node(name=name, mesh=i, translation=place, extras=said))
     if at:
         document.buffers = [g.Buffer(byteLength=at)]
@@ -83,7 +104,9 @@ def told(job: Job, solid: Solid) -> tuple[str, dict[str, Any]]:
     facts, p = job.facts, job.project
     if solid.kind == "structure":
         structure = StructureId(solid.id)
-        return p.structures[structure].label, values_of(job, facts.structures[structure], STRUCTURE_FIELDS)
+        return p.structures[structure].label, values_of(
+            job, facts.structures[structure], STRUCTURE_FIELDS
+        )
     if solid.kind == "pipe":
         pipe = PipeId(solid.id)
         return p.pipes[pipe].label, values_of(job, facts.pipes[pipe], PIPE_FIELDS)
@@ -97,6 +120,11 @@ def _material(g: Any, role: str) -> Any:
     """How a role looks in the light theme; matt. Surfaces are seen from below too."""
     code = colour(role, "colour")
     srgb = np.array([int(code[i : i + 2], 16) for i in (1, 3, 5)]) / 255
-    linear = np.where(srgb <= 0.04045, srgb / 12.92, ((srgb + 0.055) / 1.055) ** 2.4)  # IEC 61966-2-1
-    look = g.PbrMetallicRoughness(baseColorFactor=[*linear.round(5).tolist(), 1.0], metallicFactor=0.0, roughnessFactor=0.9)
-    return g.Material(name=role, pbrMetallicRoughness=look, doubleSided=role in ("ground", "design"))
+    # IEC 61966-2-1
+    linear = np.where(srgb <= 0.04045, srgb / 12.92, ((srgb + 0.055) / 1.055) ** 2.4)
+    look = g.PbrMetallicRoughness(
+        baseColorFactor=[*linear.round(5).tolist(), 1.0], metallicFactor=0.0, roughnessFactor=0.9
+    )
+    return g.Material(
+        name=role, pbrMetallicRoughness=look, doubleSided=role in ("ground", "design")
+    )

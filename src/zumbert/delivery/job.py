@@ -1,4 +1,6 @@
-"""What sheets and files are made from: a project with all that follows from it, worked out when it is asked for."""
+"""What sheets and files are made from: a project with all that follows from it, worked out when
+it is asked for.
+"""
 
 from collections.abc import Callable, Hashable, Iterator
 from contextlib import contextmanager
@@ -24,7 +26,9 @@ def quiet(share: float, words: str) -> None:
 
 
 class Job:
-    """A project and its facts; findings, trenches and quantities are worked out once, when they are first asked for."""
+    """A project and its facts; findings, trenches and quantities are worked out once, when they
+    are first asked for.
+    """
 
     def __init__(
         self,
@@ -72,7 +76,9 @@ class Job:
     @cached_property
     def quantities(self) -> Quantities:
         """All quantities, the union of trenches included."""
-        return full_quantities(self.dug, tell=lambda share: self._tell(share, "Working out quantities"))
+        return full_quantities(
+            self.dug, tell=lambda share: self._tell(share, "Working out quantities")
+        )
 
     @cached_property
     def runs(self) -> tuple[RunKey, ...]:

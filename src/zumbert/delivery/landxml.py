@@ -1,7 +1,8 @@
-"""LandXML 1.2 out: alignments with profiles, surfaces, pipe networks; what has no place there is told.
+"""LandXML 1.2 out: alignments with profiles, surfaces, pipe networks; what has no place there is
+told.
 
-A file has northing first. What the format has no attribute for but the program reads back goes into `Feature` elements
-with the code `zumbert`, which other programs pass over.
+A file has northing first. What the format has no attribute for but the program reads back goes into
+`Feature` elements with the code `zumbert`, which other programs pass over.
 """
 
 from collections.abc import Iterable, Iterator
@@ -42,31 +43,48 @@ def landxml(job: Job) -> Written:
     """The project as LandXML 1.2, in its own unit of length; diameters in millimetres or inches."""
     lines = [
         '<?xml version="1.0" encoding="UTF-8"?>',
-        f'<LandXML xmlns="http://www.landxml.org/schema/LandXML-1.2" version="1.2" language="English" readOnly="false" '
+        '<LandXML xmlns="http://www.landxml.org/schema/LandXML-1.2" version="1.2" '
+        'language="English" readOnly="false" '
         f'date="{job.project.delivery.date or date.today().isoformat()}" time="00:00:00">',
-        *_units(job), f"<Project{_attributes(name=job.project.name)}/>", '<Application name="Zumbert"/>',
-        *_surfaces(job), *_alignments(job), *_networks(job), "</LandXML>",
-    ]  # fmt: skip
+        *_units(job),
+        f"<Project{_attributes(name=job.project.name)}/>",
+        '<Application name="Zumbert"/>',
+        *_surfaces(job),
+        *_alignments(job),
+        *_networks(job),
+        "</LandXML>",
+    ]
     return Written("\n".join(lines) + "\n", tuple(_lost(job)))
 
 
 def _units(job: Job) -> Iterator[str]:
     us = job.units.us
-    kind, linear, area, volume, pipe = ("Imperial", "foot", "squareFoot", "cubicYard", "inch") if us else (
-        "Metric", "meter", "squareMeter", "cubicMeter", "millimeter")  # fmt: skip
+    kind, linear, area, volume, pipe = (
+        ("Imperial", "foot", "squareFoot", "cubicYard", "inch")
+        if us
+        else ("Metric", "meter", "squareMeter", "cubicMeter", "millimeter")
+    )
     told = "fahrenheit" if us else "celsius"
     pressure = "inHG" if us else "milliBars"
     yield (
-        f'<Units><{kind} areaUnit="{area}" linearUnit="{linear}" volumeUnit="{volume}" temperatureUnit="{told}" '
-        f'pressureUnit="{pressure}" diameterUnit="{pipe}" angularUnit="decimal degrees" directionUnit="decimal degrees"/></Units>'
+        f'<Units><{kind} areaUnit="{area}" linearUnit="{linear}" volumeUnit="{volume}" '
+        f'temperatureUnit="{told}" '
+        f'pressureUnit="{pressure}" diameterUnit="{pipe}" angularUnit="decimal degrees" '
+        'directionUnit="decimal degrees"/></Units>'
     )
     if job.project.delivery.epsg is not None:
         yield f'<CoordinateSystem epsgCode="{job.project.delivery.epsg}"/>'
 
 
 def _attributes(**values: str | float | None) -> str:
-    """Attributes of an element; none for a value that there is not. Numbers are written whole, so that they come back."""
-    return "".join(f" {k}={quoteattr(_number(v) if isinstance(v, float) else str(v))}" for k, v in values.items() if v is not None)
+    """Attributes of an element; none for a value that there is not. Numbers are written whole,
+    so that they come back.
+    """
+    return "".join(
+        f" {k}={quoteattr(_number(v) if isinstance(v, float) else str(v))}"
+        for k, v in values.items()
+        if v is not None
+    )
 
 
 def _number(value: float) -> str:
@@ -78,7 +96,7 @@ def _place(job: Job, x: float, y: float) -> str:
     return f"{_number(y / one)} {_number(x / one)}"
 
 
-# -- surfaces ----------------------------------------------------------------------------------------------------------
+# -- surfaces --------------------------------------------------------------------------------------
 
 
 def _surfaces(job: Job) -> Iterator[str]:
@@ -89,14 +107,16 @@ def _surfaces(job: Job) -> Iterator[str]:
     for s in job.project.surfaces.values():
         v, f = np.asarray(s.vertices) / one, np.asarray(s.faces) + 1
         yield f'<Surface{_attributes(name=s.name, desc=s.role)}><Definition surfType="TIN"><Pnts>'
-        yield "\n".join(f'<P id="{i}">{y!r} {x!r} {z!r}</P>' for i, (x, y, z) in enumerate(v.tolist(), 1))
+        yield "\n".join(
+            f'<P id="{i}">{y!r} {x!r} {z!r}</P>' for i, (x, y, z) in enumerate(v.tolist(), 1)
+        )
         yield "</Pnts><Faces>"
         yield "\n".join(f"<F>{a} {b} {c}</F>" for a, b, c in f.tolist())
         yield "</Faces></Definition></Surface>"
     yield "</Surfaces>"
 
 
-# -- alignments --------------------------------------------------------------------------------------------------------
+# -- alignments ------------------------------------------------------------------------------------
 
 
 def _alignments(job: Job) -> Iterator[str]:
@@ -106,7 +126,10 @@ def _alignments(job: Job) -> Iterator[str]:
     for road in job.project.roads.values():
         alignment = job.facts.roads[road.id].alignment
         one = job.units.metres
-        yield f"<Alignment{_attributes(name=road.name, length=alignment.length / one, staStart=alignment.start / one)}><CoordGeom>"
+        told = _attributes(
+            name=road.name, length=alignment.length / one, staStart=alignment.start / one
+        )
+        yield f"<Alignment{told}><CoordGeom>"
         yield from (_piece(job, p) for p in pieces(road))
         yield "</CoordGeom>"
         yield from _profiles(job, road)
@@ -121,13 +144,16 @@ def _piece(job: Job, p: Piece) -> str:
     if isinstance(p, Arc):
         rot = "cw" if p.clockwise else "ccw"
         centre = f"<Center>{_place(job, p.xc, p.yc)}</Center>"
-        return f"<Curve{_attributes(rot=rot, crvType='arc', radius=p.radius / one)}>{ends}{centre}{last}</Curve>"
+        told = _attributes(rot=rot, crvType="arc", radius=p.radius / one)
+        return f"<Curve{told}>{ends}{centre}{last}</Curve>"
     if isinstance(p, Clothoid):
         turn = p.k0 + p.k1
         radii = [1 / abs(k) / one if k else inf for k in (p.k0, p.k1)]
         a, b = ("INF" if r == inf else _number(r) for r in radii)
         rot = "cw" if turn > 0 else "ccw"
-        told = _attributes(length=p.length / one, radiusStart=a, radiusEnd=b, rot=rot, spiType="clothoid")
+        told = _attributes(
+            length=p.length / one, radiusStart=a, radiusEnd=b, rot=rot, spiType="clothoid"
+        )
         x, y = p.point(np.array(p.length / 2), np.array(0.0))
         return f"<Spiral{told}>{ends}<PI>{_place(job, float(x), float(y))}</PI>{last}</Spiral>"
     return f"<Line{_attributes(length=p.length / one)}>{ends}{last}</Line>"
@@ -139,12 +165,19 @@ def _profiles(job: Job, road: Road) -> Iterator[str]:
     one = job.units.metres
     yield f"<Profile{_attributes(name=road.name)}>"
     order = [p for i, p in enumerate(road.profiles) if i == road.design]
-    order += [p for i, p in enumerate(road.profiles) if i != road.design]  # the one in force is read first
+    # the one in force is read first
+    order += [p for i, p in enumerate(road.profiles) if i != road.design]
     for p in order:
         if p.kind == "design":
-            yield f"<ProfAlign{_attributes(name=p.name)}>" + "".join(_pvi(v, one) for v in p.pvis) + "</ProfAlign>"
+            yield (
+                f"<ProfAlign{_attributes(name=p.name)}>"
+                + "".join(_pvi(v, one) for v in p.pvis)
+                + "</ProfAlign>"
+            )
         else:
-            pairs = " ".join(f"{_number(v.chainage / one)} {_number(v.level / one)}" for v in p.pvis)
+            pairs = " ".join(
+                f"{_number(v.chainage / one)} {_number(v.level / one)}" for v in p.pvis
+            )
             yield f"<ProfSurf{_attributes(name=p.name)}><PntList2D>{pairs}</PntList2D></ProfSurf>"
     yield "</Profile>"
 
@@ -154,11 +187,16 @@ def _pvi(v: Pvi, one: float) -> str:
     if v.radius:
         return f"<CircCurve{_attributes(radius=v.radius / one)}>{at}</CircCurve>"
     if v.length and v.ahead is not None:
-        return f"<UnsymParaCurve{_attributes(lengthIn=(v.length - v.ahead) / one, lengthOut=v.ahead / one)}>{at}</UnsymParaCurve>"
-    return f"<ParaCurve{_attributes(length=v.length / one)}>{at}</ParaCurve>" if v.length else f"<PVI>{at}</PVI>"
+        told = _attributes(lengthIn=(v.length - v.ahead) / one, lengthOut=v.ahead / one)
+        return f"<UnsymParaCurve{told}>{at}</UnsymParaCurve>"
+    return (
+        f"<ParaCurve{_attributes(length=v.length / one)}>{at}</ParaCurve>"
+        if v.length
+        else f"<PVI>{at}</PVI>"
+    )
 
 
-# -- networks ----------------------------------------------------------------------------------------------------------
+# -- networks --------------------------------------------------------------------------------------
 
 
 def _networks(job: Job) -> Iterator[str]:
@@ -179,7 +217,9 @@ def _networks(job: Job) -> Iterator[str]:
         taken.add(title)
         kind = _attributes(name=title, pipeNetType=NETWORK_TYPES[water])
         used = {f"type {s.type}": _json(p.types[s.type]) for s in structures}
-        used |= {f"size {q.size}": _json(p.sizes[q.size]) for q in pipes if not isinstance(q.size, Bore)}
+        used |= {
+            f"size {q.size}": _json(p.sizes[q.size]) for q in pipes if not isinstance(q.size, Bore)
+        }
         yield f"<PipeNetwork{kind}>{_feature(network=name, **used)}<Structs>"
         yield from (_structure(job, s) for s in structures)
         yield "</Structs><Pipes>"
@@ -190,7 +230,9 @@ def _networks(job: Job) -> Iterator[str]:
 
 def _feature(**values: str | None) -> str:
     """What the program reads back and the format has no attribute for."""
-    inner = "".join(f"<Property{_attributes(label=k, value=v)}/>" for k, v in values.items() if v is not None)
+    inner = "".join(
+        f"<Property{_attributes(label=k, value=v)}/>" for k, v in values.items() if v is not None
+    )
     return f'<Feature code="{CODE}">{inner}</Feature>' if inner else ""
 
 
@@ -205,12 +247,19 @@ def _structure(job: Job, s: Structure) -> str:
     kind = p.types[s.type]
     rim = None if f.place.rim is None else f.place.rim / one
     sump = None if f.sump_level is None else f.sump_level / one
-    centre = "" if f.place.x is None or f.place.y is None else f"<Center>{_place(job, f.place.x, f.place.y)}</Center>"
+    centre = (
+        ""
+        if f.place.x is None or f.place.y is None
+        else f"<Center>{_place(job, f.place.x, f.place.y)}</Center>"
+    )
     mm = 25.4e-3 if job.units.us else 1e-3
     if not kind.inside:
         shape = "<OutletStruct/>" if kind.kind in ("headwall", "outfall") else "<Connection/>"
     elif kind.across is not None:
-        shape = f"<RectStruct{_attributes(length=kind.inside / one, width=kind.across / one, thickness=kind.wall / one)}/>"
+        told = _attributes(
+            length=kind.inside / one, width=kind.across / one, thickness=kind.wall / one
+        )
+        shape = f"<RectStruct{told}/>"
     elif kind.kind == "gully":
         shape = "<InletStruct/>"
     else:
@@ -218,15 +267,20 @@ def _structure(job: Job, s: Structure) -> str:
     inverts = "".join(
         f"<Invert{_attributes(elev=level / one, flowDir=way, refPipe=g.pipe.label)}/>"
         for way, level, g in (
-            *(("in", g.pipe.invert_down, g) for g in f.pipes_in), *(("out", g.pipe.invert_up, g) for g in f.pipes_out),
+            *(("in", g.pipe.invert_down, g) for g in f.pipes_in),
+            *(("out", g.pipe.invert_up, g) for g in f.pipes_out),
         )
-    )  # fmt: skip
+    )
     more = _feature(
-        type=s.type, place=_anchor(job, s.place), rim=_rim(job, s), outfall="yes" if s.outfall else None,
-        rotation=None if s.rotation is None else _number(s.rotation), sump=None if s.sump is None else _number(s.sump),
+        type=s.type,
+        place=_anchor(job, s.place),
+        rim=_rim(job, s),
+        outfall="yes" if s.outfall else None,
+        rotation=None if s.rotation is None else _number(s.rotation),
+        sump=None if s.sump is None else _number(s.sump),
         sump_depth=None if s.sump_depth is None else _number(s.sump_depth),
         cover=None if s.cover == (0.0, 0.0) else " ".join(map(_number, s.cover)),
-    )  # fmt: skip
+    )
     head = _attributes(name=s.label, desc=kind.name, elevRim=rim, elevSump=sump, state=s.status)
     return f"<Struct{head}>{centre}{shape}{inverts}{more}</Struct>"
 
@@ -237,11 +291,16 @@ def _anchor(job: Job, place: Anchored | Free | None) -> str | None:
         return None
     if isinstance(place, Free):
         return f"free {_number(place.x)} {_number(place.y)}"
-    return f"road {_number(place.chainage)} {_number(place.offset)} {job.project.roads[place.road].name}"
+    road = job.project.roads[place.road].name
+    return f"road {_number(place.chainage)} {_number(place.offset)} {road}"
 
 
 def _rim(job: Job, s: Structure) -> str:
-    return f"fixed {_number(s.rim.level)}" if isinstance(s.rim, FixedRim) else f"{s.rim.surface} {_number(s.rim.adjustment)}"
+    return (
+        f"fixed {_number(s.rim.level)}"
+        if isinstance(s.rim, FixedRim)
+        else f"{s.rim.surface} {_number(s.rim.adjustment)}"
+    )
 
 
 def _pipe(job: Job, pipe: Pipe) -> str:
@@ -257,34 +316,51 @@ def _pipe(job: Job, pipe: Pipe) -> str:
         desc=job.units.dn(nominal(p, pipe)),
     )
     more = _feature(
-        size=None if size is None else size.key, through=_anchor(job, pipe.through), invert_basis=pipe.invert_basis,
-        invert_up=_number(pipe.invert_up), invert_down=_number(pipe.invert_down),
+        size=None if size is None else size.key,
+        through=_anchor(job, pipe.through),
+        invert_basis=pipe.invert_basis,
+        invert_up=_number(pipe.invert_up),
+        invert_down=_number(pipe.invert_down),
         trench=None if pipe.trench is None else p.trench_types[pipe.trench].name,
-    )  # fmt: skip
+    )
     ends = _attributes(
-        name=pipe.label, refStart=p.structures[pipe.up].label, refEnd=p.structures[pipe.down].label,
-        length=f.length("centre-plan") / one, slope=None if f.slope is None else f.slope, state=pipe.status,
-    )  # fmt: skip
+        name=pipe.label,
+        refStart=p.structures[pipe.up].label,
+        refEnd=p.structures[pipe.down].label,
+        length=f.length("centre-plan") / one,
+        slope=None if f.slope is None else f.slope,
+        state=pipe.status,
+    )
     return f"<Pipe{ends}><CircPipe{round_}/>{more}</Pipe>"
 
 
-# -- what is lost ------------------------------------------------------------------------------------------------------
+# -- what is lost ----------------------------------------------------------------------------------
 
 
 def _lost(job: Job) -> Iterator[str]:
     """What a reader of the file will not know."""
     p = job.project
-    nowhere = [s.label for k, s in p.structures.items() if job.facts.places[StructureId(k)].x is None]
+    nowhere = [
+        s.label for k, s in p.structures.items() if job.facts.places[StructureId(k)].x is None
+    ]
     if nowhere:
         yield f"Without a place: {', '.join(nowhere[:6])}."
-    held = sum(s.hold_size for s in p.structures.values()) + sum(q.holds or q.hold_size for q in p.pipes.values())
-    limits = sum(len(s.limits) for s in p.structures.values()) + sum(len(q.limits) for q in p.pipes.values())
+    held = sum(s.hold_size for s in p.structures.values()) + sum(
+        q.holds or q.hold_size for q in p.pipes.values()
+    )
+    limits = sum(len(s.limits) for s in p.structures.values()) + sum(
+        len(q.limits) for q in p.pipes.values()
+    )
     counts = (
-        (held, "held value", None), (limits, "own limit of a pipe or structure", "own limits of pipes and structures"),
-        (len(p.decisions), "decision", None), (len(p.pins), "pinned level", None), (len(p.land), "area of land", "areas of land"),
-        (len(p.services), "service of others", "services of others"), (len(p.sheets), "sheet", None),
+        (held, "held value", None),
+        (limits, "own limit of a pipe or structure", "own limits of pipes and structures"),
+        (len(p.decisions), "decision", None),
+        (len(p.pins), "pinned level", None),
+        (len(p.land), "area of land", "areas of land"),
+        (len(p.services), "service of others", "services of others"),
+        (len(p.sheets), "sheet", None),
         (sum(r.strip is not None for r in p.roads.values()), "road strip", None),
-    )  # fmt: skip
+    )
     told = [counted(n, one, many) for n, one, many in _some(counts)]
     if told:
         yield f"LandXML has no place for: {', '.join(told)}."

@@ -11,7 +11,8 @@ from zumbert.drawing.style import text_width
 
 TALL = 42.0  # units that a legend takes
 SMALLER = (1.0, 0.9, 0.8, 0.7, 0.6, 0.5)  # a legend of many entries is drawn at one of these
-SAMPLE, GAP, ROW = 30.0, 8.0, 18.0  # units: width of a sample, what lies between it and the words, height of a row
+# units: width of a sample, what lies between it and the words, height of a row
+SAMPLE, GAP, ROW = 30.0, 8.0, 18.0
 
 
 class LegendEntry(NamedTuple):
@@ -25,7 +26,8 @@ class LegendEntry(NamedTuple):
 ENTRIES: tuple[LegendEntry, ...] = (
     *(
         LegendEntry(f"{age} {water} pipe", (f"{water}{part}", f"{water}{part}-outside"))
-        for water in ("storm", "foul") for age, part in (("Proposed", ""), ("Existing", "-existing"))
+        for water in ("storm", "foul") for age, part in (("Proposed", ""),
+                                                         ("Existing", "-existing"))
     ),
     LegendEntry("Structure", ("structure",), "ring"),
     LegendEntry("Existing structure", ("structure-existing",), "ring"),
@@ -94,8 +96,13 @@ def _wide(e: LegendEntry) -> float:
 
 
 def legend(found: list[LegendEntry], box: Box, roles: frozenset[str]) -> Iterator[Mark]:
-    """Samples and words in a box, each sample in the role that the drawing has; smaller where there are many."""
-    by = next((v for v in SMALLER if len(legend_rows(found, box.width / v)) * ROW * v <= box.height), SMALLER[-1])
+    """Samples and words in a box, each sample in the role that the drawing has; smaller where
+    there are many.
+    """
+    by = next(
+        (v for v in SMALLER if len(legend_rows(found, box.width / v)) * ROW * v <= box.height),
+        SMALLER[-1],
+    )
     rows = legend_rows(found, box.width / by)
     spare = (box.height / by - len(rows) * ROW) / 2
     marks: list[Mark] = []
@@ -113,10 +120,25 @@ def _sample(e: LegendEntry, role: str, x: float, y: float) -> Iterator[Mark]:
     if e.of == "ring":
         yield Disc("field", middle, y, 5.0, role)
     elif e.of == "box":
-        yield Fill("field", points((middle - 4, y - 3), (middle + 4, y - 3), (middle + 4, y + 3), (middle - 4, y + 3)), role)
+        yield Fill(
+            "field",
+            points(
+                (middle - 4, y - 3), (middle + 4, y - 3), (middle + 4, y + 3), (middle - 4, y + 3)
+            ),
+            role,
+        )
     elif e.of == "cross":
-        yield Segments(role, np.array([(middle - 5, y - 5, middle + 5, y + 5), (middle - 5, y + 5, middle + 5, y - 5)]))
+        yield Segments(
+            role,
+            np.array(
+                [(middle - 5, y - 5, middle + 5, y + 5), (middle - 5, y + 5, middle + 5, y - 5)]
+            ),
+        )
     elif e.of == "area":
-        yield Fill(role, points((x, y - 5), (x + SAMPLE, y - 5), (x + SAMPLE, y + 5), (x, y + 5)), "sheet-line")
+        yield Fill(
+            role,
+            points((x, y - 5), (x + SAMPLE, y - 5), (x + SAMPLE, y + 5), (x, y + 5)),
+            "sheet-line",
+        )
     else:
         yield Stroke(role, points((x, y), (x + SAMPLE, y)))

@@ -24,7 +24,9 @@ Maker = Callable[[Path, Tell], list[str]]
 
 
 class Output(NamedTuple):
-    """One file or folder that is asked for, and what makes it: files by name in a folder of their own."""
+    """One file or folder that is asked for, and what makes it: files by name in a folder of
+    their own.
+    """
 
     target: Path
     folder: bool
@@ -32,14 +34,19 @@ class Output(NamedTuple):
 
 
 def chosen(job: Job, names: Sequence[str] | None = None) -> list[Leaf]:
-    """The pages that go out: all, or those of the sheets named. Raises ReadError for a name that no sheet has."""
+    """The pages that go out: all, or those of the sheets named. Raises ReadError for a name that
+    no sheet has.
+    """
     every = leaves(job)
     if not names:
         return every
     titles = {leaf.sheet.title for leaf in every} | {leaf.number for leaf in every}
     for name in names:
         if name not in titles:
-            raise ReadError(f'There is no sheet "{name}": {known(name, [s.title for s in job.project.sheets.values()])}')
+            raise ReadError(
+                f'There is no sheet "{name}": '
+                f"{known(name, [s.title for s in job.project.sheets.values()])}"
+            )
     return [leaf for leaf in every if leaf.sheet.title in names or leaf.number in names]
 
 
@@ -58,7 +65,7 @@ def file_name(page: Page) -> str:
     return re.sub(r'[<>:"/\\|?*\x00-\x1f]+', " ", f"{page.number} {page.title}").strip(" .")[:150]
 
 
-# -- what makes each kind ----------------------------------------------------------------------------------------------
+# -- what makes each kind --------------------------------------------------------------------------
 
 
 def pdf_maker(job: Job, picked: Sequence[Leaf]) -> Maker:
@@ -71,7 +78,11 @@ def pdf_maker(job: Job, picked: Sequence[Leaf]) -> Maker:
         pages = composed(job, picked, lambda s, w: tell(0.6 * s, w))
         tell(0.6, "Writing PDF")
         how = job.project.delivery
-        path.write_bytes(pdf_bytes(pages, how.printed, job.project.name, how.drawn, lambda s, w: tell(0.6 + 0.4 * s, w)))
+        path.write_bytes(
+            pdf_bytes(
+                pages, how.printed, job.project.name, how.drawn, lambda s, w: tell(0.6 + 0.4 * s, w)
+            )
+        )
         return []
 
     return make
@@ -86,7 +97,9 @@ def pdf_each_maker(job: Job, picked: Sequence[Leaf]) -> Maker:
         _needs_sheets(picked, "PDF")
         how = job.project.delivery
         for p in composed(job, picked, tell):
-            (path / f"{file_name(p)}.pdf").write_bytes(pdf_bytes([p], how.printed, p.title, how.drawn))
+            (path / f"{file_name(p)}.pdf").write_bytes(
+                pdf_bytes([p], how.printed, p.title, how.drawn)
+            )
         return []
 
     return make
@@ -98,7 +111,13 @@ def svg_maker(job: Job, picked: Sequence[Leaf]) -> Maker:
     def make(path: Path, tell: Tell) -> list[str]:
         _needs_sheets(picked, "SVG")
         for p in composed(job, picked, tell):
-            write_svg(path / f"{file_name(p)}.svg", p.marks, *p.units, job.project.delivery.printed, p.unit)
+            write_svg(
+                path / f"{file_name(p)}.svg",
+                p.marks,
+                *p.units,
+                job.project.delivery.printed,
+                p.unit,
+            )
         return []
 
     return make
@@ -189,14 +208,18 @@ def schedules_maker(job: Job, names: Sequence[str] | None = None) -> Maker:
 
 def _needs_sheets(picked: Sequence[Leaf], what: str) -> None:
     if not picked:
-        raise ReadError(f"There are no sheets yet for the {what}: add some in the stage Deliver, or with --usual-sheets.")
+        raise ReadError(
+            f"There are no sheets yet for the {what}: add some in the stage Deliver, or with "
+            "--usual-sheets."
+        )
 
 
-# -- writing -----------------------------------------------------------------------------------------------------------
+# -- writing ---------------------------------------------------------------------------------------
 
 
 def write_all(wanted: Sequence[Output], tell: Tell = quiet) -> list[str]:
-    """Makes every file beside its place first, then moves all there: all of them or none. Raises ReadError.
+    """Makes every file beside its place first, then moves all there: all of them or none. Raises
+    ReadError.
 
     `tell(share, words)` hears how far it is and ends it by raising. Gives what there is to tell.
     """
@@ -204,7 +227,9 @@ def write_all(wanted: Sequence[Output], tell: Tell = quiet) -> list[str]:
     for w in wanted:
         if w.target.exists() and w.folder != w.target.is_dir():
             kind = ("a file", "a folder") if w.folder else ("a folder", "a file")
-            raise ReadError(f"{w.target} is {kind[0]}, and {kind[1]} is to be written: choose another name.")
+            raise ReadError(
+                f"{w.target} is {kind[0]}, and {kind[1]} is to be written: choose another name."
+            )
     with _spare({w.target.parent for w in wanted}) as spares:
         made: list[tuple[Output, Path]] = []
         for i, w in enumerate(wanted):
@@ -237,7 +262,10 @@ def _spare(folders: Iterable[Path]) -> Iterator[Mapping[Path, Path]]:
         yield {k: Path(v.name) for k, v in made.items()}
     except OSError as e:
         where = ", ".join(map(str, folders)) or "there"
-        raise ReadError(f"Nothing could be written to {where}: {e.strerror or e}. Choose another folder or make room.") from e
+        raise ReadError(
+            f"Nothing could be written to {where}: {e.strerror or e}. Choose another folder "
+            "or make room."
+        ) from e
     finally:
         for v in made.values():
             v.cleanup()

@@ -1,4 +1,5 @@
-"""One's own frame of a sheet, read from a DXF or SVG in mm: lines, and texts whose fields in braces are filled in.
+"""One's own frame of a sheet, read from a DXF or SVG in mm: lines, and texts whose fields in braces
+are filled in.
 
 A closed rectangle on the layer `room` (in an SVG with that id) is the room for the drawing.
 """
@@ -30,17 +31,25 @@ def read_frame(path: str | Path) -> OwnFrame:
     low, high = xy.min(axis=0), xy.max(axis=0)
     wide, tall = (high - low).tolist()
     if not (50 <= wide <= 5000 and 50 <= tall <= 5000):
-        raise ReadError(f"{path} is {wide:.0f} by {tall:.0f} mm: a frame is drawn in mm at its paper size.")
+        raise ReadError(
+            f"{path} is {wide:.0f} by {tall:.0f} mm: a frame is drawn in mm at its paper size."
+        )
     x0, y0 = low.tolist()
 
     def moved(line: Line) -> Line:
         return tuple((x - x0, y - y0) for x, y in line)
 
-    box = None if inside is None else (inside[0] - x0, inside[1] - y0, inside[2] - x0, inside[3] - y0)
+    box = (
+        None if inside is None else (inside[0] - x0, inside[1] - y0, inside[2] - x0, inside[3] - y0)
+    )
     return OwnFrame(
-        name=file.name, width=wide, height=tall, lines=tuple(moved(line) for line in lines),
-        texts=tuple(FrameText(t.text, t.x - x0, t.y - y0, t.height) for t in texts), inside=box,
-    )  # fmt: skip
+        name=file.name,
+        width=wide,
+        height=tall,
+        lines=tuple(moved(line) for line in lines),
+        texts=tuple(FrameText(t.text, t.x - x0, t.y - y0, t.height) for t in texts),
+        inside=box,
+    )
 
 
 Read = tuple[list[Line], list[FrameText], tuple[float, float, float, float] | None]
@@ -52,7 +61,9 @@ def _dxf(path: Path) -> Read:
     lines: list[Line] = []
     room: list[tuple[float, float]] = []
     segments = np.asarray(found.segments) * 1000.0
-    for (ax, ay, bx, by), layer in zip(segments.tolist(), np.asarray(found.layer).tolist(), strict=True):
+    for (ax, ay, bx, by), layer in zip(
+        segments.tolist(), np.asarray(found.layer).tolist(), strict=True
+    ):
         if found.layers[layer].lower() == ROOM:
             room += [(ax, -ay), (bx, -by)]
         else:
@@ -70,7 +81,9 @@ def _box(places: list[tuple[float, float]]) -> tuple[float, float, float, float]
 
 def _svg(path: Path) -> Read:
     """Lines, rectangles, polylines and straight paths of an SVG whose user unit is a mm."""
-    parser = etree.XMLParser(resolve_entities=False, no_network=True, load_dtd=False, huge_tree=False)
+    parser = etree.XMLParser(
+        resolve_entities=False, no_network=True, load_dtd=False, huge_tree=False
+    )
     try:
         root = etree.fromstring(path.read_bytes(), parser)
     except (OSError, etree.XMLSyntaxError) as e:
@@ -84,7 +97,12 @@ def _svg(path: Path) -> Read:
             if tag == "text":
                 size = _number(element, "font-size", 3.5)
                 texts.append(
-                    FrameText("".join(element.itertext()).strip(), _number(element, "x"), _number(element, "y"), size * 0.7)
+                    FrameText(
+                        "".join(element.itertext()).strip(),
+                        _number(element, "x"),
+                        _number(element, "y"),
+                        size * 0.7,
+                    )
                 )
                 continue
             line = _line(element, tag)
@@ -93,7 +111,9 @@ def _svg(path: Path) -> Read:
             else:
                 lines.append(line)
     except ValueError as e:
-        raise ReadError(f"{path} has a number that is none: {e}. Save it as plain SVG, in mm.") from e
+        raise ReadError(
+            f"{path} has a number that is none: {e}. Save it as plain SVG, in mm."
+        ) from e
     return lines, texts, room
 
 

@@ -1,4 +1,6 @@
-"""The pages of all sheets of a project, numbered as they come; each is composed when it is asked for."""
+"""The pages of all sheets of a project, numbered as they come; each is composed when it is asked
+for.
+"""
 
 from collections.abc import Callable, Sequence
 from typing import Any, NamedTuple
@@ -15,7 +17,9 @@ from zumbert.model.sheet import Sheet, SheetKind
 
 
 class Leaf(NamedTuple):
-    """One page before it is composed: of which sheet, which part of it, its number and its title."""
+    """One page before it is composed: of which sheet, which part of it, its number and its
+    title.
+    """
 
     sheet: Sheet
     part: Any
@@ -30,7 +34,10 @@ class Kind(NamedTuple):
     title: str
     parts: Callable[[Job, Sheet, Box, float], Sequence[Any]]
     name: Callable[[Job, Any], str]
-    compose: Callable[[Job, Sheet, Any, Sequence[Any], Box, float, Callable[[int], str]], tuple[list[Mark], list[Target]]]
+    compose: Callable[
+        [Job, Sheet, Any, Sequence[Any], Box, float, Callable[[int], str]],
+        tuple[list[Mark], list[Target]],
+    ]
     scale: Callable[[Sheet], str]
     carries: bool = False  # whether tables may stand on its drawing
 
@@ -45,34 +52,44 @@ def _none(job: Job, part: Any) -> str:
 
 KINDS: dict[SheetKind, Kind] = {
     "plan-and-section": Kind(
-        "Plan and long section", lambda job, sheet, box, unit: along.stretches(job, sheet, box.width, unit), along.page_title,
-        lambda job, sheet, part, every, box, unit, neighbour: along.compose(job, sheet, part, box, unit, neighbour), _two, True,
+        "Plan and long section",
+        lambda job, sheet, box, unit: along.stretches(job, sheet, box.width, unit),
+        along.page_title,
+        lambda job, sheet, part, every, box, unit, neighbour: along.compose(
+            job, sheet, part, box, unit, neighbour
+        ), _two, True,
     ),
     "plan": Kind(
         "Plan", plans.tiles, _none,
         lambda job, sheet, part, every, box, unit, neighbour: plans.compose(
-            job, sheet, part, list(every), box, unit, neighbour), lambda sheet: f"1:{sheet.scale:g}", True,
+            job, sheet, part, list(every), box, unit, neighbour),
+            lambda sheet: f"1:{sheet.scale:g}", True,
     ),
     "sections": Kind(
         "Trench sections", trenchsheets.pages, _none,
-        lambda job, sheet, part, every, box, unit, neighbour: trenchsheets.compose(job, sheet, part, box, unit),
+        lambda job, sheet, part, every, box, unit, neighbour: trenchsheets.compose(job, sheet, part,
+                                                                                   box, unit),
         lambda sheet: "as shown",
     ),
     "chambers": Kind(
         "Chambers", lambda job, sheet, box, unit: chambersheets.pages(job, sheet, box), _none,
-        lambda job, sheet, part, every, box, unit, neighbour: chambersheets.compose(job, part, box, unit),
+        lambda job, sheet, part, every, box, unit, neighbour: chambersheets.compose(job, part, box,
+                                                                                    unit),
         lambda sheet: "as shown",
     ),
     "tables": Kind(
         "Tables", lambda job, sheet, box, unit: tablesheets.pages(job, sheet, box),
         lambda job, part: part.table.name,
-        lambda job, sheet, part, every, box, unit, neighbour: tablesheets.compose(job, part, box), lambda sheet: "",
+        lambda job, sheet, part, every, box, unit, neighbour: tablesheets.compose(job, part, box),
+        lambda sheet: "",
     ),
 }  # fmt: skip
 
 
 def sheet_number(pattern: str, n: int) -> str:
-    """The number of a page by a pattern such as "D-{n:02}"; the plain number where the pattern means nothing."""
+    """The number of a page by a pattern such as "D-{n:02}"; the plain number where the pattern
+    means nothing.
+    """
     try:
         return pattern.format(n=n)
     except (ValueError, KeyError, IndexError, AttributeError):
@@ -90,7 +107,9 @@ def has_legend(sheet: Sheet) -> bool:
 
 
 def leaves(job: Job, tell: Tell = quiet) -> list[Leaf]:
-    """All pages in their order. `tell(share, words)` hears how far it is and may end it by raising."""
+    """All pages in their order. `tell(share, words)` hears how far it is and may end it by
+    raising.
+    """
     return job.once("leaves", lambda: _leaves(job, tell))
 
 
@@ -116,7 +135,9 @@ def _leaves(job: Job, tell: Tell) -> list[Leaf]:
 
 
 def page(job: Job, leaf: Leaf, every: Sequence[Leaf]) -> Page:
-    """One page composed; `every` are all pages of the project, whose numbers its match lines name."""
+    """One page composed; `every` are all pages of the project, whose numbers its match lines
+    name.
+    """
     p, sheet, kind = job.project, leaf.sheet, KINDS[leaf.sheet.kind]
     unit, size = unit_of(p.delivery), paper_size(leaf.sheet)
     box = room_of(p, sheet)

@@ -1,4 +1,6 @@
-"""Paper: pages of a size in mm, lettered in drawing units that are as large on paper as the texts ask for."""
+"""Paper: pages of a size in mm, lettered in drawing units that are as large on paper as the
+texts ask for.
+"""
 
 from collections.abc import Iterable, Iterator
 from typing import NamedTuple
@@ -13,7 +15,8 @@ from zumbert.geometry.elements import Array
 from zumbert.model.ids import SheetId
 from zumbert.model.sheet import SIZES, Delivery, Sheet
 
-UNPRINTED = frozenset({"end-mark", "end-mark-other"})  # roles of what is offered to the hand in level rows
+# roles of what is offered to the hand in level rows
+UNPRINTED = frozenset({"end-mark", "end-mark-other"})
 NARROWEST = 0.7  # letters are squeezed no farther; then a text is shortened
 
 
@@ -38,15 +41,21 @@ class Box(NamedTuple):
     @property
     def xy(self) -> Array:
         """Its corners."""
-        return points((self.x, self.y), (self.right, self.y), (self.right, self.bottom), (self.x, self.bottom))
+        return points(
+            (self.x, self.y), (self.right, self.y), (self.right, self.bottom), (self.x, self.bottom)
+        )
 
     def inside(self, left: float, top: float, right: float, bottom: float) -> "Box":
         """Without so much at each edge."""
-        return Box(self.x + left, self.y + top, self.width - left - right, self.height - top - bottom)
+        return Box(
+            self.x + left, self.y + top, self.width - left - right, self.height - top - bottom
+        )
 
 
 class WorldWindow(NamedTuple):
-    """What of the world a box of a page shows: the box's left edge lies at `left` of the sight, its top at the sight's."""
+    """What of the world a box of a page shows: the box's left edge lies at `left` of the sight,
+    its top at the sight's.
+    """
 
     sight: MapSight | StraightSight | SectionSight
     key: RunKey | None = None  # the run of a straightened plan or a long section
@@ -54,7 +63,9 @@ class WorldWindow(NamedTuple):
 
 
 class Page(NamedTuple):
-    """A page: its size in mm, what one of its units is in mm, its marks, and what can be taken hold of on it."""
+    """A page: its size in mm, what one of its units is in mm, its marks, and what can be taken
+    hold of on it.
+    """
 
     sheet: SheetId
     title: str
@@ -73,7 +84,9 @@ class Page(NamedTuple):
 
 def windows_of(marks: Iterable[Mark]) -> Iterator[tuple[WorldWindow, Inset]]:
     """The boxes of a page that show a part of the world."""
-    return ((m.window, m) for m in marks if isinstance(m, Inset) and isinstance(m.window, WorldWindow))
+    return (
+        (m.window, m) for m in marks if isinstance(m, Inset) and isinstance(m.window, WorldWindow)
+    )
 
 
 def unit_of(delivery: Delivery) -> float:
@@ -95,7 +108,9 @@ def scale_on_paper(ratio: float, unit: float) -> float:
 
 
 def shortened(text: str, role: str, width: float) -> tuple[str, float]:
-    """A text that fits into a width, and how far its letters are squeezed for it; what is left over gives way to dots."""
+    """A text that fits into a width, and how far its letters are squeezed for it; what is left
+    over gives way to dots.
+    """
     wide = text_width(text, role)
     if wide <= width or not text:
         return text, 1.0
@@ -112,7 +127,9 @@ def line(role: str, text: str, x: float, y: float, width: float) -> Text:
     return Text(role, shown, x, y, squeeze=squeeze)
 
 
-def large(delivery: Delivery, text: str, x: float, y: float, width: float, by: float = 1.0) -> Inset:
+def large(
+    delivery: Delivery, text: str, x: float, y: float, width: float, by: float = 1.0
+) -> Inset:
     """A text as high as titles are, with its baseline at a place."""
     scale = delivery.large / delivery.small * by
     size = TEXTS["sheet-strong"].size
@@ -122,7 +139,9 @@ def large(delivery: Delivery, text: str, x: float, y: float, width: float, by: f
 
 def printed(marks: Iterable[Mark]) -> tuple[Mark, ...]:
     """Marks without those that a drawing offers to the hand."""
-    return tuple(m for m in marks if not {getattr(m, "role", ""), getattr(m, "edge", "")} & UNPRINTED)
+    return tuple(
+        m for m in marks if not {getattr(m, "role", ""), getattr(m, "edge", "")} & UNPRINTED
+    )
 
 
 def capitals(marks: tuple[Mark, ...]) -> tuple[Mark, ...]:
@@ -133,7 +152,11 @@ def capitals(marks: tuple[Mark, ...]) -> tuple[Mark, ...]:
 def _capitals(mark: Mark) -> Mark:
     if isinstance(mark, (Faded, Inset)):
         return replace(mark, marks=capitals(mark.marks))
-    if not isinstance(mark, Text) or not (raised := mark.text.replace("ß", "ẞ").upper()) or raised == mark.text:
+    if (
+        not isinstance(mark, Text)
+        or not (raised := mark.text.replace("ß", "ẞ").upper())
+        or raised == mark.text
+    ):
         return mark
     by = min(1.0, text_width(mark.text, mark.role) / text_width(raised, mark.role))
     return replace(mark, text=raised, squeeze=mark.squeeze * by)

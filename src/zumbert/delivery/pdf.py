@@ -1,4 +1,6 @@
-"""The PDF pen: pages as vectors at their paper size, text that can be searched, a layer for each kind of thing."""
+"""The PDF pen: pages as vectors at their paper size, text that can be searched, a layer for each
+kind of thing.
+"""
 
 import io
 from collections.abc import Callable, Iterable, Iterator, Sequence
@@ -10,7 +12,19 @@ import numpy as np
 
 from zumbert.delivery.paper import Page
 from zumbert.drawing.layers import belongs
-from zumbert.drawing.marks import Disc, Faded, Fill, Inset, Mark, Raster, Segments, Stroke, Text, draw_marks, strips_of
+from zumbert.drawing.marks import (
+    Disc,
+    Faded,
+    Fill,
+    Inset,
+    Mark,
+    Raster,
+    Segments,
+    Stroke,
+    Text,
+    draw_marks,
+    strips_of,
+)
 from zumbert.drawing.style import AREAS, LINES, TEXTS, Theme, colour, text_width
 from zumbert.geometry.elements import Array
 
@@ -20,7 +34,9 @@ FONTS = Path(__file__).parents[1] / "fonts"
 
 
 class Placement(NamedTuple):
-    """How units become points: a place (x, y) lies at (ox + k x, oy - k y); strength of what is drawn."""
+    """How units become points: a place (x, y) lies at (ox + k x, oy - k y); strength of what is
+    drawn.
+    """
 
     ox: float
     oy: float
@@ -33,10 +49,15 @@ class Placement(NamedTuple):
 
 
 def pdf_bytes(
-    pages: Sequence[Page], theme: Theme = "colour", title: str = "", author: str = "",
+    pages: Sequence[Page],
+    theme: Theme = "colour",
+    title: str = "",
+    author: str = "",
     tell: Callable[[float, str], None] = lambda share, words: None,
-) -> bytes:  # fmt: skip
-    """Pages as one PDF file, each at its own size; `tell` hears each page and may end it by raising."""
+) -> bytes:
+    """Pages as one PDF file, each at its own size; `tell` hears each page and may end it by
+    raising.
+    """
     from reportlab.pdfgen.canvas import Canvas
 
     out = io.BytesIO()
@@ -70,14 +91,20 @@ def register_faces() -> None:
 
 
 def with_layers(data: bytes, layers: Sequence[str]) -> bytes:
-    """The file with its marked content made optional: layers that a reader switches on and off (ISO 32000-1, 8.11)."""
+    """The file with its marked content made optional: layers that a reader switches on and off
+    (ISO 32000-1, 8.11).
+    """
     from pikepdf import Array as PdfArray
     from pikepdf import Dictionary, Name, Pdf, String
 
     with Pdf.open(io.BytesIO(data)) as pdf:
-        groups = [pdf.make_indirect(Dictionary(Type=Name.OCG, Name=String(words))) for words in layers]
+        groups = [
+            pdf.make_indirect(Dictionary(Type=Name.OCG, Name=String(words))) for words in layers
+        ]
         if groups:
-            pdf.Root.OCProperties = Dictionary(OCGs=PdfArray(groups), D=Dictionary(Order=PdfArray(groups), ON=PdfArray(groups)))
+            pdf.Root.OCProperties = Dictionary(
+                OCGs=PdfArray(groups), D=Dictionary(Order=PdfArray(groups), ON=PdfArray(groups))
+            )
         names = Dictionary({f"/L{i}": g for i, g in enumerate(groups)})
         for page in pdf.pages:
             page.obj.Resources.Properties = names
@@ -184,7 +211,12 @@ class PdfPen:
     def _line(self, role: str, frame: Placement) -> None:
         s, c = LINES[role], self.canvas
         dash = tuple(d * frame.k for d in s.dash)
-        ink, width, alpha, end = colour(s.colour, self.theme), s.width * frame.k, s.alpha * frame.strength, int(s.round)
+        ink, width, alpha, end = (
+            colour(s.colour, self.theme),
+            s.width * frame.k,
+            s.alpha * frame.strength,
+            int(s.round),
+        )
         self._once("stroke", ink, lambda: c.setStrokeColorRGB(*_rgb(ink)))
         self._once("width", width, lambda: c.setLineWidth(width))
         self._once("dash", dash, lambda: c.setDash(list(dash)))
@@ -206,8 +238,8 @@ class PdfPen:
         self._once("fill alpha", alpha, lambda: c.setFillAlpha(alpha))
 
     def _path(self, xy: Array, paint: str) -> None:
-        """A line through points, painted by an operator: S strokes, s closes first, f fills, b does both. Written as it is: the
-        library's own paths take three times as long.
+        """A line through points, painted by an operator: S strokes, s closes first, f fills, b does
+        both. Written as it is: the library's own paths take three times as long.
         """
         if len(xy) < 2 or np.isnan(xy).any():
             return
@@ -221,7 +253,9 @@ class PdfPen:
         for x, y, wide, strength in strips_of(m):
             self._area(m.role, frame, strength)
             low = frame.oy - frame.k * (y + m.cell)
-            self.canvas.rect(frame.ox + frame.k * x, low, frame.k * wide, frame.k * m.cell, stroke=0, fill=1)
+            self.canvas.rect(
+                frame.ox + frame.k * x, low, frame.k * wide, frame.k * m.cell, stroke=0, fill=1
+            )
 
     def text(self, t: Text, frame: Placement) -> None:
         """Draws a text."""
@@ -236,8 +270,12 @@ class PdfPen:
         if t.plate:
             self._area("plate", frame)
             a, b, low, high = left - 2, left + wide + 2, -s.size * 0.27, s.size * 0.85
-            ring = np.array([(x + k * (u * cos - v * sin), y + k * (u * sin + v * cos)) for u, v in
-                             ((a, low), (b, low), (b, high), (a, high))])  # fmt: skip
+            ring = np.array(
+                [
+                    (x + k * (u * cos - v * sin), y + k * (u * sin + v * cos))
+                    for u, v in ((a, low), (b, low), (b, high), (a, high))
+                ]
+            )
             self._path(ring, "f")
         self._fill_colour(colour(s.colour, self.theme), frame.strength)
         text = c.beginText()

@@ -1,4 +1,6 @@
-"""Plans: the whole job or a window of it at a scale, over as many pages as that needs, with match lines and a key plan."""
+"""Plans: the whole job or a window of it at a scale, over as many pages as that needs, with
+match lines and a key plan.
+"""
 
 from collections.abc import Callable, Iterator
 from typing import NamedTuple
@@ -20,7 +22,9 @@ KEY = 190.0  # units: width of a key plan
 
 
 class Tile(NamedTuple):
-    """The window of one page: its middle in turned coordinates (m) and where it stands among the others."""
+    """The window of one page: its middle in turned coordinates (m) and where it stands among the
+    others.
+    """
 
     u: float
     v: float
@@ -41,10 +45,20 @@ def turned_back(u: float, v: float, turn: float) -> tuple[float, float]:
 
 
 def job_places(job: Job) -> Array:
-    """Places that a plan of the whole job shows: structures, and roads; the ground's corners where there is neither."""
+    """Places that a plan of the whole job shows: structures, and roads; the ground's corners
+    where there is neither.
+    """
     facts = job.facts
-    xy = [np.array([(p.x, p.y) for p in facts.places.values() if p.x is not None], float).reshape(-1, 2)]
-    xy += [np.column_stack(r.alignment.point(r.alignment.polyline(20.0))) for r in facts.roads.values() if r.road.shown]
+    xy = [
+        np.array([(p.x, p.y) for p in facts.places.values() if p.x is not None], float).reshape(
+            -1, 2
+        )
+    ]
+    xy += [
+        np.column_stack(r.alignment.point(r.alignment.polyline(20.0)))
+        for r in facts.roads.values()
+        if r.road.shown
+    ]
     whole = np.vstack(xy)
     if not len(whole) and facts.surfaces.existing is not None:
         x0, y0, x1, y1 = facts.surfaces.existing.extents
@@ -53,7 +67,9 @@ def job_places(job: Job) -> Array:
 
 
 def tiles(job: Job, sheet: Sheet, box: Box, unit: float) -> list[Tile]:
-    """The windows of a plan: one where it fits on the paper or a window is asked for; without those that show nothing."""
+    """The windows of a plan: one where it fits on the paper or a window is asked for; without
+    those that show nothing.
+    """
     scale = scale_on_paper(sheet.scale, unit)
     wide, tall = box.width / scale, box.height / scale
     if sheet.centre is not None:
@@ -70,7 +86,10 @@ def tiles(job: Job, sheet: Sheet, box: Box, unit: float) -> list[Tile]:
     out = []
     for row, v in enumerate(down):
         for column, u in enumerate(across):
-            near = (np.abs(places - (u, v)) <= ((wide - overlap) / 2 + 1e-6, (tall - overlap) / 2 + 1e-6)).all(axis=1)
+            near = (
+                np.abs(places - (u, v))
+                <= ((wide - overlap) / 2 + 1e-6, (tall - overlap) / 2 + 1e-6)
+            ).all(axis=1)
             if near.any() or sheet.centre is not None:
                 out.append(Tile(u, v, column, row))
     return out
@@ -88,13 +107,28 @@ def _even(low: float, high: float, most: float, overlap: float) -> list[float]:
 def tile_sight(sheet: Sheet, tile: Tile, box: Box, unit: float) -> MapSight:
     """The plan of one window."""
     x, y = turned_back(tile.u, tile.v, sheet.turn)
-    return MapSight(width=box.width, height=box.height, x=x, y=y, scale=scale_on_paper(sheet.scale, unit), turn=sheet.turn)
+    return MapSight(
+        width=box.width,
+        height=box.height,
+        x=x,
+        y=y,
+        scale=scale_on_paper(sheet.scale, unit),
+        turn=sheet.turn,
+    )
 
 
 def compose(
-    job: Job, sheet: Sheet, tile: Tile, every: list[Tile], box: Box, unit: float, neighbour: Callable[[int], str]
+    job: Job,
+    sheet: Sheet,
+    tile: Tile,
+    every: list[Tile],
+    box: Box,
+    unit: float,
+    neighbour: Callable[[int], str],
 ) -> tuple[list[Mark], list[Target]]:
-    """The marks of one page in its room; `neighbour` gives the number of the page so many further on."""
+    """The marks of one page in its room; `neighbour` gives the number of the page so many
+    further on.
+    """
     sight = tile_sight(sheet, tile, box, unit)
     marks, targets = plan_window(picture_of(job, sheet), sight, box, grid=sheet.grid)
     marks += _matches(sheet, tile, every, sight, box, neighbour)
@@ -104,11 +138,18 @@ def compose(
 
 
 def _matches(
-    sheet: Sheet, tile: Tile, every: list[Tile], sight: MapSight, box: Box, neighbour: Callable[[int], str]
+    sheet: Sheet,
+    tile: Tile,
+    every: list[Tile],
+    sight: MapSight,
+    box: Box,
+    neighbour: Callable[[int], str],
 ) -> Iterator[Mark]:
     """Match lines where neighbours go on, at the middle of the overlap."""
     for dc, dr in ((-1, 0), (1, 0), (0, -1), (0, 1)):
-        other = next((t for t in every if (t.column, t.row) == (tile.column + dc, tile.row + dr)), None)
+        other = next(
+            (t for t in every if (t.column, t.row) == (tile.column + dc, tile.row + dr)), None
+        )
         if other is None:
             continue
         words = f"joins sheet {neighbour(every.index(other) - every.index(tile))}"
@@ -118,8 +159,12 @@ def _matches(
         yield Inset(tuple(match_line(*ends, words, -1.0 if dc > 0 or dr > 0 else 1.0)), *box)
 
 
-def key_plan(job: Job, sheet: Sheet, tile: Tile, every: list[Tile], box: Box, unit: float) -> list[Mark]:
-    """The whole job small, with the windows of all pages and the own one filled; in the corner that the job leaves free."""
+def key_plan(
+    job: Job, sheet: Sheet, tile: Tile, every: list[Tile], box: Box, unit: float
+) -> list[Mark]:
+    """The whole job small, with the windows of all pages and the own one filled; in the corner
+    that the job leaves free.
+    """
     scale = scale_on_paper(sheet.scale, unit)
     wide, tall = box.width / scale, box.height / scale
     u0, u1 = min(t.u for t in every) - wide / 2, max(t.u for t in every) + wide / 2
@@ -134,19 +179,39 @@ def key_plan(job: Job, sheet: Sheet, tile: Tile, every: list[Tile], box: Box, un
         cx, cy = 6 + (t.u - u0) * k, 6 + (v1 - t.v) * k
         w, h = wide * k / 2, tall * k / 2
         ring = points((cx - w, cy - h), (cx + w, cy - h), (cx + w, cy + h), (cx - w, cy + h))
-        marks.append(Fill("halo", ring, "sheet-line") if t is tile else Stroke("sheet-rule", ring, closed=True))
+        marks.append(
+            Fill("halo", ring, "sheet-line")
+            if t is tile
+            else Stroke("sheet-rule", ring, closed=True)
+        )
     for r in job.facts.roads.values():
-        marks += strokes("centre-line", sight.to_drawing(np.column_stack(r.alignment.point(r.alignment.polyline(10.0)))))
+        marks += strokes(
+            "centre-line",
+            sight.to_drawing(np.column_stack(r.alignment.point(r.alignment.polyline(10.0)))),
+        )
     spans = job.facts.spans.values()
-    ends = np.array([(s.up.x, s.up.y, s.down.x, s.down.y) for s in spans if s.up.x is not None and s.down.x is not None], float)
+    ends = np.array(
+        [
+            (s.up.x, s.up.y, s.down.x, s.down.y)
+            for s in spans
+            if s.up.x is not None and s.down.x is not None
+        ],
+        float,
+    )
     if len(ends):
         marks.append(Segments("storm", sight.to_drawing(ends.reshape(-1, 2)).reshape(-1, 4)))
-    corners = [(box.right - width - 8, box.y + 52), (box.x + 8, box.y + 8), (box.right - width - 8, box.bottom - height - 8)]
+    corners = [
+        (box.right - width - 8, box.y + 52),
+        (box.x + 8, box.y + 8),
+        (box.right - width - 8, box.bottom - height - 8),
+    ]
     own = tile_sight(sheet, tile, box, unit)
     at = own.to_drawing(job_places(job)) + np.array([box.x, box.y])
 
     def covered(corner: tuple[float, float]) -> int:
-        inside = (at >= corner).all(axis=1) & (at <= (corner[0] + width, corner[1] + height)).all(axis=1)
+        inside = (at >= corner).all(axis=1) & (at <= (corner[0] + width, corner[1] + height)).all(
+            axis=1
+        )
         return int(inside.sum())
 
     left, top = min(corners, key=covered)

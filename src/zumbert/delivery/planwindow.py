@@ -1,4 +1,6 @@
-"""A plan as it lies on a sheet: what the screen shows of it without what is selected, with north, grid and scale bar."""
+"""A plan as it lies on a sheet: what the screen shows of it without what is selected, with
+north, grid and scale bar.
+"""
 
 from collections.abc import Iterator
 from itertools import pairwise
@@ -27,21 +29,38 @@ CROSSES = 110.0  # units between crosses of the grid, at least
 
 
 def picture_of(job: Job, sheet: Sheet) -> Picture:
-    """What a sheet is drawn from: nothing selected, no findings, labels where they were put on this sheet."""
-    return Picture(facts=job.facts, findings=no_findings(job.facts), shows=SHOWS, moved=sheet.labels, rows=sheet.rows)
+    """What a sheet is drawn from: nothing selected, no findings, labels where they were put on
+    this sheet.
+    """
+    return Picture(
+        facts=job.facts,
+        findings=no_findings(job.facts),
+        shows=SHOWS,
+        moved=sheet.labels,
+        rows=sheet.rows,
+    )
 
 
 def outside(width: float, height: float) -> list[Taken]:
     """Boxes round a window."""
     return [
-        (-OUT, -OUT, 2.0, OUT), (width - 2.0, -OUT, OUT, OUT), (-OUT, -OUT, OUT, 2.0), (-OUT, height - 2.0, OUT, OUT),
-    ]  # fmt: skip
+        (-OUT, -OUT, 2.0, OUT),
+        (width - 2.0, -OUT, OUT, OUT),
+        (-OUT, -OUT, OUT, 2.0),
+        (-OUT, height - 2.0, OUT, OUT),
+    ]
 
 
 def plan_window(
-    picture: Picture, sight: MapSight | StraightSight, box: Box, grid: bool = False, bar: bool = True
-) -> tuple[list[Mark], list[Target]]:  # fmt: skip
-    """The plan in a box with what stands at its edges, and what can be taken hold of in it, in units of the page."""
+    picture: Picture,
+    sight: MapSight | StraightSight,
+    box: Box,
+    grid: bool = False,
+    bar: bool = True,
+) -> tuple[list[Mark], list[Target]]:
+    """The plan in a box with what stands at its edges, and what can be taken hold of in it, in
+    units of the page.
+    """
     wide, tall = box.width, box.height
     bar_box = (8.0, tall - 34.0, 190.0, tall - 4.0)
     north = (wide - 44.0, 6.0, wide - 6.0, 44.0)
@@ -56,7 +75,9 @@ def plan_window(
     edges = [*crosses, *north_arrow(sight, wide - 25.0, 25.0)]
     if bar:
         edges += scale_bar(sight.scale, 16.0, tall - 14.0, picture.units, plate=True)
-    targets = [t._replace(xy=t.xy + np.array([box.x, box.y])) for t in net.targets if t.kind == "label"]
+    targets = [
+        t._replace(xy=t.xy + np.array([box.x, box.y])) for t in net.targets if t.kind == "label"
+    ]
     window = WorldWindow(sight, picture.run.key if picture.run is not None else None)
     return [Inset((*under, *net.marks), *box, window=window), Inset(tuple(edges), *box)], targets
 
@@ -69,7 +90,9 @@ def grid_step(scale: float) -> float:
 
 
 def _grid(sight: PlanSight, labels: Labels) -> Iterator[Mark]:
-    """Crosses at round coordinates, told where their lines leave the window; none where the plan is straightened."""
+    """Crosses at round coordinates, told where their lines leave the window; none where the plan
+    is straightened.
+    """
     if not isinstance(sight, MapSight):
         return
     step = grid_step(sight.scale)
@@ -85,7 +108,10 @@ def _grid(sight: PlanSight, labels: Labels) -> Iterator[Mark]:
     arm = 5.0
     c, s = np.cos(sight.turn) * arm, np.sin(sight.turn) * arm
     for dx, dy in ((c, s), (-s, c)):
-        yield Segments("grid-cross", np.column_stack([at[:, 0] - dx, at[:, 1] - dy, at[:, 0] + dx, at[:, 1] + dy]))
+        yield Segments(
+            "grid-cross",
+            np.column_stack([at[:, 0] - dx, at[:, 1] - dy, at[:, 0] + dx, at[:, 1] + dy]),
+        )
     lines = [(f"{v:.0f} E", points((v, y0), (v, y1))) for v in xs.tolist()]
     lines += [(f"{v:.0f} N", points((x0, v), (x1, v))) for v in ys.tolist()]
     for value, ends in lines:
@@ -99,7 +125,9 @@ def _coordinate(text: str, x: float, y: float, sight: MapSight, labels: Labels) 
     if not sight.turn and (x > sight.width - 1 or y > sight.height - 1):
         return  # upright they are told once, at the left and on top
     if x < 1 or x > sight.width - 1:
-        labels.put("note", text, [(6.0, y - 3, "left") if x < 1 else (sight.width - 6.0, y - 3, "right")])
+        labels.put(
+            "note", text, [(6.0, y - 3, "left") if x < 1 else (sight.width - 6.0, y - 3, "right")]
+        )
     elif wide / 2 < x < sight.width - wide / 2:
         labels.put("note", text, [(x, 14.0 if y < 1 else sight.height - 6.0, "middle")])
 
@@ -119,9 +147,14 @@ def _leaves(ends: Array, width: float, height: float) -> Iterator[tuple[float, f
 
 
 def match_line(
-    a: tuple[float, float], b: tuple[float, float], words: str, inward: float, top: float | None = None
-) -> list[Mark]:  # fmt: skip
-    """The line at which a neighbour goes on, with the sheet that it is on: in its middle, or under `top` where it stands upright.
+    a: tuple[float, float],
+    b: tuple[float, float],
+    words: str,
+    inward: float,
+    top: float | None = None,
+) -> list[Mark]:
+    """The line at which a neighbour goes on, with the sheet that it is on: in its middle, or under
+    `top` where it stands upright.
 
     `inward` is the side of the words: -1 or 1.
     """
@@ -130,7 +163,17 @@ def match_line(
     if top is not None:
         y = top + text_width(words, "sheet-strong") / 2
     if upright:
-        text = Text("sheet-strong", words, x + 12.0 * inward - 2.0 * (inward < 0) + 4.0, y, "middle", -90.0, plate=True)
+        text = Text(
+            "sheet-strong",
+            words,
+            x + 12.0 * inward - 2.0 * (inward < 0) + 4.0,
+            y,
+            "middle",
+            -90.0,
+            plate=True,
+        )
     else:
-        text = Text("sheet-strong", words, x, y + (16.0 if inward > 0 else -8.0), "middle", plate=True)
+        text = Text(
+            "sheet-strong", words, x, y + (16.0 if inward > 0 else -8.0), "middle", plate=True
+        )
     return [Stroke("match", points(a, b)), text]

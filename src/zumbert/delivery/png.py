@@ -1,4 +1,6 @@
-"""The picture pen: inks marks as PNG with no window, drawn larger and made smaller so that edges are smooth."""
+"""The picture pen: inks marks as PNG with no window, drawn larger and made smaller so that edges
+are smooth.
+"""
 
 import io
 from collections.abc import Iterable
@@ -8,7 +10,18 @@ from typing import Any, NamedTuple
 import numpy as np
 
 from zumbert.delivery.pdf import FACES, FONTS
-from zumbert.drawing.marks import Disc, Faded, Fill, Inset, Mark, Raster, Segments, Stroke, Text, draw_marks
+from zumbert.drawing.marks import (
+    Disc,
+    Faded,
+    Fill,
+    Inset,
+    Mark,
+    Raster,
+    Segments,
+    Stroke,
+    Text,
+    draw_marks,
+)
 from zumbert.drawing.style import AREAS, LINES, TEXTS, Theme, colour, text_width
 from zumbert.geometry.elements import Array
 
@@ -17,7 +30,9 @@ LARGEST = 24_000  # pixels of a side, drawn larger
 FAR = 1e6
 
 
-def png_bytes(marks: Iterable[Mark], width: float, height: float, scale: float, theme: Theme = "colour") -> bytes:
+def png_bytes(
+    marks: Iterable[Mark], width: float, height: float, scale: float, theme: Theme = "colour"
+) -> bytes:
     """Marks as a PNG of so many pixels a drawing unit."""
     from PIL import Image
 
@@ -26,7 +41,9 @@ def png_bytes(marks: Iterable[Mark], width: float, height: float, scale: float, 
     image = Image.new("RGB", (size[0] * over, size[1] * over), "#FFFFFF")
     draw_marks(PngPen(image, theme), marks, PixelPlace(0.0, 0.0, scale * over))
     out = io.BytesIO()
-    (image if over == 1 else image.resize(size, Image.Resampling.BOX)).save(out, "PNG", optimize=False)
+    (image if over == 1 else image.resize(size, Image.Resampling.BOX)).save(
+        out, "PNG", optimize=False
+    )
     return out.getvalue()
 
 
@@ -38,7 +55,9 @@ def _face(weight: int, size: int) -> Any:
 
 
 class PixelPlace(NamedTuple):
-    """Where marks lie in a picture: a place (x, y) at the pixel (ox + k x, oy + k y); and how strong they are."""
+    """Where marks lie in a picture: a place (x, y) at the pixel (ox + k x, oy + k y); and how
+    strong they are.
+    """
 
     ox: float
     oy: float
@@ -47,7 +66,9 @@ class PixelPlace(NamedTuple):
 
     def pixels(self, xy: Array) -> Array:
         """Places (n, 2) in pixels, those of no use far out."""
-        return np.clip(np.column_stack([self.ox + self.k * xy[:, 0], self.oy + self.k * xy[:, 1]]), -FAR, FAR)
+        return np.clip(
+            np.column_stack([self.ox + self.k * xy[:, 0], self.oy + self.k * xy[:, 1]]), -FAR, FAR
+        )
 
 
 class PngPen:
@@ -98,12 +119,20 @@ class PngPen:
     def inset(self, m: Inset, at: PixelPlace) -> None:
         """Draws a drawing in the drawing."""
         x, y = at.ox + at.k * m.x, at.oy + at.k * m.y
-        box = [max(0, round(x)), max(0, round(y)), min(self.image.width, round(x + at.k * m.width)),
-               min(self.image.height, round(y + at.k * m.height))]  # fmt: skip
+        box = [
+            max(0, round(x)),
+            max(0, round(y)),
+            min(self.image.width, round(x + at.k * m.width)),
+            min(self.image.height, round(y + at.k * m.height)),
+        ]
         if box[2] <= box[0] or box[3] <= box[1]:
             return
         part = self.image.crop(box)
-        draw_marks(PngPen(part, self.theme), m.marks, PixelPlace(x - box[0], y - box[1], at.k * m.scale, at.strength))
+        draw_marks(
+            PngPen(part, self.theme),
+            m.marks,
+            PixelPlace(x - box[0], y - box[1], at.k * m.scale, at.strength),
+        )
         self.image.paste(part, box[:2])
 
     def _colour(self, role: str, alpha: float) -> tuple[int, int, int]:
@@ -118,7 +147,9 @@ class PngPen:
             part = part[~np.isnan(part).any(axis=1)]
             if len(part) > 1:
                 for piece in _dashed(part, [d * at.k for d in s.dash]):
-                    self.draw.line([tuple(p) for p in piece.tolist()], fill=ink, width=wide, joint="curve")
+                    self.draw.line(
+                        [tuple(p) for p in piece.tolist()], fill=ink, width=wide, joint="curve"
+                    )
 
     def _mixed(self, xy: Array, ring: list[Any], ink: tuple[int, int, int], alpha: float) -> None:
         """An area that lets through what lies under it."""
@@ -158,12 +189,19 @@ class PngPen:
         whole = Image.new("L", (side, side), 0)
         whole.paste(mask, (side // 2 + round(left), side // 2 - up))
         turned = whole.rotate(-t.angle, resample=Image.Resampling.BICUBIC)
-        self.image.paste(Image.new("RGB", turned.size, ink), (round(x) - side // 2, round(y) - side // 2), turned)
+        self.image.paste(
+            Image.new("RGB", turned.size, ink), (round(x) - side // 2, round(y) - side // 2), turned
+        )
 
     def _plate(self, x: float, y: float, wide: float, size: float) -> None:
         a = AREAS["plate"]
         xy = np.array(
-            [(x - 2, y - size * 0.85), (x + wide + 2, y - size * 0.85), (x + wide + 2, y + size * 0.27), (x - 2, y + size * 0.27)]
+            [
+                (x - 2, y - size * 0.85),
+                (x + wide + 2, y - size * 0.85),
+                (x + wide + 2, y + size * 0.27),
+                (x - 2, y + size * 0.27),
+            ]
         )
         self._mixed(xy, [tuple(p) for p in xy.tolist()], self._colour(a.colour, 1.0), a.alpha)
 

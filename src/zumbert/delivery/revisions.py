@@ -29,7 +29,9 @@ TRIANGLE = 9.0  # units: half the side of a revision triangle
 
 
 class IssueDifference(NamedTuple):
-    """One value that is not as it was issued; None stands for a thing that was not there, or is there no longer."""
+    """One value that is not as it was issued; None stands for a thing that was not there, or is
+    there no longer.
+    """
 
     kind: str  # structure or pipe
     id: str
@@ -53,14 +55,21 @@ def _values(facts: Facts, of: object, fields: dict[str, Field]) -> dict[str, str
 
 
 def issued(project: Project, facts: Facts, name: str, date: str, words: str) -> Project:
-    """The project with what it is today kept as an issue. Raises EditError for no name, or one that was issued already."""
+    """The project with what it is today kept as an issue. Raises EditError for no name, or one
+    that was issued already.
+    """
     name = free_name(project.issues, name, None, "revision")
     project, key = with_id(project, "i")
     issue = Issue(
-        id=IssueId(key), name=name, date=date, words=words,
-        structures={k: _values(facts, facts.structures[k], STRUCTURE_FIELDS) for k in project.structures},
+        id=IssueId(key),
+        name=name,
+        date=date,
+        words=words,
+        structures={
+            k: _values(facts, facts.structures[k], STRUCTURE_FIELDS) for k in project.structures
+        },
         pipes={k: _values(facts, facts.pipes[k], PIPE_FIELDS) for k in project.pipes},
-    )  # fmt: skip
+    )
     return replace(project, issues={**project.issues, issue.id: issue})
 
 
@@ -84,14 +93,23 @@ def last_issue(project: Project) -> Issue | None:
 
 
 def differences(facts: Facts, issue: Issue) -> list[IssueDifference]:
-    """What is not written as it was issued: structures before pipes, in the order of the project, what is gone last."""
+    """What is not written as it was issued: structures before pipes, in the order of the
+    project, what is gone last.
+    """
     p = facts.project
-    structures = _compared("structure", issue.structures, facts, facts.structures, p.structures, STRUCTURE_FIELDS)
+    structures = _compared(
+        "structure", issue.structures, facts, facts.structures, p.structures, STRUCTURE_FIELDS
+    )
     return [*structures, *_compared("pipe", issue.pipes, facts, facts.pipes, p.pipes, PIPE_FIELDS)]
 
 
 def _compared(
-    kind: str, old: Mapping[str, Values], facts: Facts, now: Mapping[Any, object], order: Iterable[str], fields: dict[str, Field]
+    kind: str,
+    old: Mapping[str, Values],
+    facts: Facts,
+    now: Mapping[Any, object],
+    order: Iterable[str],
+    fields: dict[str, Field],
 ) -> Iterator[IssueDifference]:
     here = list(order)
     for key in here:
@@ -103,10 +121,14 @@ def _compared(
         for f in _fields(fields):
             if f.key in old[key] and _differ(old[key][f.key], values[f.key]):
                 d = IssueDifference(kind, key, label, f, old[key][f.key], values[f.key])
-                if value_words(facts, d, d.old) != value_words(facts, d, d.new):  # as they are written
+                if value_words(facts, d, d.old) != value_words(
+                    facts, d, d.new
+                ):  # as they are written
                     yield d
     for key in old.keys() - set(here):
-        yield IssueDifference(kind, key, str(old[key].get("label")), None, str(old[key].get("label")), None)
+        yield IssueDifference(
+            kind, key, str(old[key].get("label")), None, str(old[key].get("label")), None
+        )
 
 
 def _differ(a: str | float | None, b: str | float | None) -> bool:
@@ -119,31 +141,47 @@ def value_words(facts: Facts, d: IssueDifference, value: str | float | None) -> 
     """A value of a difference as the project shows it."""
     if value is None:
         return NONE
-    return str(value) if isinstance(value, str) or d.field is None else d.field.kind.show(facts.units, value)
+    return (
+        str(value)
+        if isinstance(value, str) or d.field is None
+        else d.field.kind.show(facts.units, value)
+    )
 
 
 def difference_table(facts: Facts, issue: Issue) -> Table:
     """The list of differences that goes out with the next issue."""
-    columns = tuple(map(text_column, ("Object", "Label", "Value", f"Issue {issue.name}, {issue.date}", "Now")))
+    columns = tuple(
+        map(text_column, ("Object", "Label", "Value", f"Issue {issue.name}, {issue.date}", "Now"))
+    )
     rows = []
     for d in differences(facts, issue):
         what = d.field.title if d.field is not None else ("added" if d.old is None else "taken out")
-        rows.append((d.kind, d.label, what, value_words(facts, d, d.old), value_words(facts, d, d.new)))
+        rows.append(
+            (d.kind, d.label, what, value_words(facts, d, d.old), value_words(facts, d, d.new))
+        )
     return Table(name="Differences", columns=columns, rows=tuple(rows))
 
 
 def with_changes(facts: Facts, table: Table, issue: Issue | None, kind: str) -> Table:
-    """A schedule of structures or pipes with one column more: what was issued and what it is now."""
+    """A schedule of structures or pipes with one column more: what was issued and what it is
+    now.
+    """
     if issue is None:
         return table
     changes: dict[str, list[str]] = {}
     for d in differences(facts, issue):
         if d.kind != kind or (d.new is None and d.field is None):
             continue
-        words = "new" if d.field is None else f"{d.field.title} {value_words(facts, d, d.old)} → {value_words(facts, d, d.new)}"
+        words = (
+            "new"
+            if d.field is None
+            else f"{d.field.title} {value_words(facts, d, d.old)} → {value_words(facts, d, d.new)}"
+        )
         changes.setdefault(d.label, []).append(words)
     rows = tuple((*row, "; ".join(changes.get(str(row[0]), ())) or None) for row in table.rows)
-    return replace(table, columns=(*table.columns, text_column(f"Changed since {issue.name}")), rows=rows)
+    return replace(
+        table, columns=(*table.columns, text_column(f"Changed since {issue.name}")), rows=rows
+    )
 
 
 def changed_things(facts: Facts, issue: Issue) -> tuple[list[StructureId], list[PipeId]]:
@@ -153,12 +191,12 @@ def changed_things(facts: Facts, issue: Issue) -> tuple[list[StructureId], list[
     return list(structures), list(dict.fromkeys(PipeId(d.id) for d in found if d.kind == "pipe"))
 
 
-# -- on sheets ---------------------------------------------------------------------------------------------------------
+# -- on sheets -------------------------------------------------------------------------------------
 
 
 def clouds(job: Job, marks: Iterable[Mark]) -> list[Mark]:
-    """Clouds round what is not as it was issued, with the triangle of the revision that is being made, in every drawing of
-    a page that shows it.
+    """Clouds round what is not as it was issued, with the triangle of the revision that is being
+    made, in every drawing of a page that shows it.
     """
     issue = last_issue(job.project)
     if issue is None:
@@ -167,7 +205,9 @@ def clouds(job: Job, marks: Iterable[Mark]) -> list[Mark]:
     name = next_name(job.project)
     out: list[Mark] = []
     for window, m in windows_of(marks) if structures or pipes else ():
-        inside = [mark for box in _boxes(job, window, structures, pipes) for mark in _cloud(box, name)]
+        inside = [
+            mark for box in _boxes(job, window, structures, pipes) for mark in _cloud(box, name)
+        ]
         out.append(Inset(tuple(inside), m.x, m.y, m.width, m.height))
     return out
 
@@ -175,8 +215,12 @@ def clouds(job: Job, marks: Iterable[Mark]) -> list[Mark]:
 BoxOf = tuple[float, float, float, float]
 
 
-def _boxes(job: Job, window: WorldWindow, structures: Iterable[StructureId], pipes: Iterable[PipeId]) -> Iterator[BoxOf]:
-    """The boxes (in units of the inset) about what changed; a pipe's chambers that changed lie in its own."""
+def _boxes(
+    job: Job, window: WorldWindow, structures: Iterable[StructureId], pipes: Iterable[PipeId]
+) -> Iterator[BoxOf]:
+    """The boxes (in units of the inset) about what changed; a pipe's chambers that changed lie
+    in its own.
+    """
     facts, sight = job.facts, window.sight
     if not isinstance(sight, SectionSight):
         places = [facts.places[k] for k in structures]
@@ -187,7 +231,11 @@ def _boxes(job: Job, window: WorldWindow, structures: Iterable[StructureId], pip
         for k in pipes:
             span = facts.spans[k]
             if span.up.x is not None and span.down.x is not None:
-                yield from _box_of(sight.to_drawing(np.array([span.point(span.length * t) for t in (0.25, 0.5, 0.75)])))
+                yield from _box_of(
+                    sight.to_drawing(
+                        np.array([span.point(span.length * t) for t in (0.25, 0.5, 0.75)])
+                    )
+                )
         return
     left = window.left
     shown = None if window.key is None else job.run(window.key)
@@ -197,7 +245,12 @@ def _boxes(job: Job, window: WorldWindow, structures: Iterable[StructureId], pip
         f = facts.structures[key]
         if key in chambers and f.place.rim is not None:
             low = f.sump_level if f.sump_level is not None else f.place.rim - 1.0
-            yield from _box_of(points((sight.x_of(s) - left, sight.y_of(f.place.rim)), (sight.x_of(s) - left, sight.y_of(low))))
+            yield from _box_of(
+                points(
+                    (sight.x_of(s) - left, sight.y_of(f.place.rim)),
+                    (sight.x_of(s) - left, sight.y_of(low)),
+                )
+            )
     for r in shown.reaches:
         if r.pipe in lines:
             p = facts.pipes[r.pipe]
@@ -223,11 +276,22 @@ def _cloud(box: BoxOf, name: str) -> Iterator[Mark]:
         for i in range(n):
             mx, my = ax + (i + 0.5) * dx, ay + (i + 0.5) * dy
             arcs.append(
-                np.column_stack([mx + np.cos(t) * dx / 2 + np.sin(t) * dy / 2, my + np.cos(t) * dy / 2 - np.sin(t) * dx / 2])
+                np.column_stack(
+                    [
+                        mx + np.cos(t) * dx / 2 + np.sin(t) * dy / 2,
+                        my + np.cos(t) * dy / 2 - np.sin(t) * dx / 2,
+                    ]
+                )
             )
     yield Stroke("revision", np.vstack(arcs), closed=True)
     tx, ty = x1 + TRIANGLE + 3, y0 - 2
     yield Stroke(
-        "revision", points((tx - TRIANGLE - 2, ty + TRIANGLE), (tx + TRIANGLE + 2, ty + TRIANGLE), (tx, ty - TRIANGLE)), closed=True
+        "revision",
+        points(
+            (tx - TRIANGLE - 2, ty + TRIANGLE),
+            (tx + TRIANGLE + 2, ty + TRIANGLE),
+            (tx, ty - TRIANGLE),
+        ),
+        closed=True,
     )
     yield Text("revision", name, tx, ty + TRIANGLE - 3.0, "middle")

@@ -12,7 +12,15 @@ from zumbert.delivery.job import Job
 from zumbert.delivery.revisions import difference_table, last_issue, with_changes
 from zumbert.delivery.trenchtable import trench_sections
 from zumbert.exchange.quantitytables import quantity_tables
-from zumbert.exchange.tables import Column, Table, finding_table, in_units, pipe_table, structure_table, text_column
+from zumbert.exchange.tables import (
+    Column,
+    Table,
+    finding_table,
+    in_units,
+    pipe_table,
+    structure_table,
+    text_column,
+)
 from zumbert.fields import CellValue
 from zumbert.model.catalogue import StructureType
 from zumbert.model.project import Project, base_thickness, size_words
@@ -39,26 +47,58 @@ def _made(job: Job, name: str, columns: Iterable[Column], rows: Iterable[Row]) -
 
 
 def chambers(job: Job) -> Table:
-    """One row for each pipe at each structure, clockwise from its outlet: bearing, size, invert; with cover and depth."""
+    """One row for each pipe at each structure, clockwise from its outlet: bearing, size, invert;
+    with cover and depth.
+    """
     p = job.project
     columns = (
-        text_column("Structure"), text_column("Type"), text_column("Cover"), Column("Rim", LEVEL), Column("Depth", LEVEL),
-        Column("Sump", LEVEL), Column("Underside of base", LEVEL), text_column("Pipe"), text_column("Flow"),
-        Column("Bearing", ANGLE, 1), Column("DN", DN), text_column("Size"), Column("Invert", LEVEL),
+        text_column("Structure"),
+        text_column("Type"),
+        text_column("Cover"),
+        Column("Rim", LEVEL),
+        Column("Depth", LEVEL),
+        Column("Sump", LEVEL),
+        Column("Underside of base", LEVEL),
+        text_column("Pipe"),
+        text_column("Flow"),
+        Column("Bearing", ANGLE, 1),
+        Column("DN", DN),
+        text_column("Size"),
+        Column("Invert", LEVEL),
         Column("Drop to outlet", LEVEL),
-    )  # fmt: skip
+    )
     rows: list[Row] = []
     for f in (job.facts.structures[k] for k in p.structures):
         kind = p.types[f.structure.type]
-        under = None if f.sump_level is None or not kind.inside else f.sump_level - base_thickness(p, f.structure)
-        head: Row = (f.structure.label, kind.name, cover_words(job, kind), f.place.rim, f.depth, f.sump_level, under)
+        under = (
+            None
+            if f.sump_level is None or not kind.inside
+            else f.sump_level - base_thickness(p, f.structure)
+        )
+        head: Row = (
+            f.structure.label,
+            kind.name,
+            cover_words(job, kind),
+            f.place.rim,
+            f.depth,
+            f.sump_level,
+            under,
+        )
         entries = pipes_at(f)
         for e in entries:
             drop = next((d.drop for d in f.drops if e.into and d.inlet == e.pipe.pipe.id), None)
             rows.append(
-                (*head, e.pipe.pipe.label, "in" if e.into else "out", degrees(e.bearing), e.pipe.dn,
-                 _size(p, e.pipe.pipe.size), e.invert, drop)
-            )  # fmt: skip
+                (
+                    *head,
+                    e.pipe.pipe.label,
+                    "in" if e.into else "out",
+                    degrees(e.bearing),
+                    e.pipe.dn,
+                    _size(p, e.pipe.pipe.size),
+                    e.invert,
+                    drop,
+                )
+            )
         if not entries:
             rows.append((*head, *[None] * 7))
     return _made(job, "Chambers", columns, rows)
@@ -67,9 +107,12 @@ def chambers(job: Job) -> Table:
 def cover_words(job: Job, kind: StructureType) -> str:
     """The kind of a structure's cover: its clear opening, or how water comes in."""
     if kind.inlet is not None:
-        return {"kerb": "kerb opening", "grate": "grate", "combined": "grate and kerb opening", "side": "side opening"}[
-            kind.inlet.kind
-        ]
+        return {
+            "kerb": "kerb opening",
+            "grate": "grate",
+            "combined": "grate and kerb opening",
+            "side": "side opening",
+        }[kind.inlet.kind]
     if not kind.frame:
         return ""
     u = job.units
@@ -77,14 +120,27 @@ def cover_words(job: Job, kind: StructureType) -> str:
 
 
 def setting_out(job: Job) -> Table:
-    """Coordinates, chainage and offset of each structure, and of its cover where that is not over its middle."""
+    """Coordinates, chainage and offset of each structure, and of its cover where that is not
+    over its middle.
+    """
     p = job.project
     columns = (
-        text_column("Structure"), text_column("Type"), Column("x", POSITION), Column("y", POSITION), text_column("Road"),
-        Column("Chainage", POSITION), Column("Offset", POSITION), Column("Rim", LEVEL), Column("Invert of outlet", LEVEL),
-        Column("Bearing", ANGLE, 1), Column("x of cover", POSITION), Column("y of cover", POSITION),
-    )  # fmt: skip
-    return _made(job, "Setting out", columns, (_set_out(p, job.facts.structures[k]) for k in p.structures))
+        text_column("Structure"),
+        text_column("Type"),
+        Column("x", POSITION),
+        Column("y", POSITION),
+        text_column("Road"),
+        Column("Chainage", POSITION),
+        Column("Offset", POSITION),
+        Column("Rim", LEVEL),
+        Column("Invert of outlet", LEVEL),
+        Column("Bearing", ANGLE, 1),
+        Column("x of cover", POSITION),
+        Column("y of cover", POSITION),
+    )
+    return _made(
+        job, "Setting out", columns, (_set_out(p, job.facts.structures[k]) for k in p.structures)
+    )
 
 
 def _set_out(p: Project, f: StructureFacts) -> Row:
@@ -98,50 +154,119 @@ def _set_out(p: Project, f: StructureFacts) -> Row:
         c, n = cos(place.bearing), sin(place.bearing)
         cover = place.x + s.cover[0] * n + s.cover[1] * c, place.y + s.cover[0] * c - s.cover[1] * n
     return (
-        s.label, p.types[s.type].name, place.x, place.y, road, place.chainage, place.offset, place.rim, out,
-        degrees(place.bearing) % 360, *cover,
-    )  # fmt: skip
+        s.label,
+        p.types[s.type].name,
+        place.x,
+        place.y,
+        road,
+        place.chainage,
+        place.offset,
+        place.rim,
+        out,
+        degrees(place.bearing) % 360,
+        *cover,
+    )
 
 
 def gullies(job: Job) -> Table:
     """Each gully with its inlet and the lead that takes its water on."""
     p = job.project
     columns = (
-        text_column("Gully"), text_column("Type"), text_column("Inlet"), text_column("Road"), Column("Chainage", POSITION),
-        Column("Offset", POSITION), Column("x", POSITION), Column("y", POSITION), Column("Rim", LEVEL), Column("Depth", LEVEL),
-        text_column("Lead"), text_column("To"), Column("DN", DN), Column("Length", LENGTH), Column("Invert up", LEVEL),
+        text_column("Gully"),
+        text_column("Type"),
+        text_column("Inlet"),
+        text_column("Road"),
+        Column("Chainage", POSITION),
+        Column("Offset", POSITION),
+        Column("x", POSITION),
+        Column("y", POSITION),
+        Column("Rim", LEVEL),
+        Column("Depth", LEVEL),
+        text_column("Lead"),
+        text_column("To"),
+        Column("DN", DN),
+        Column("Length", LENGTH),
+        Column("Invert up", LEVEL),
         Column("Invert down", LEVEL),
-    )  # fmt: skip
+    )
     rows: list[Row] = []
-    for f in (job.facts.structures[k] for k, s in p.structures.items() if p.types[s.type].kind == "gully"):
+    for f in (
+        job.facts.structures[k] for k, s in p.structures.items() if p.types[s.type].kind == "gully"
+    ):
         kind, place = p.types[f.structure.type], f.place
         road = None if place.road is None else p.roads[place.road].name
         lead = f.pipes_out[0] if f.pipes_out else None
-        tail: Row = (None,) * 6 if lead is None else (
-            lead.pipe.label, p.structures[lead.pipe.down].label, lead.dn, lead.length(p.settings.length_basis),
-            lead.pipe.invert_up, lead.pipe.invert_down,
-        )  # fmt: skip
-        rows.append((f.structure.label, kind.name, cover_words(job, kind), road, place.chainage, place.offset, place.x,
-                     place.y, place.rim, f.depth, *tail))  # fmt: skip
+        tail: Row = (
+            (None,) * 6
+            if lead is None
+            else (
+                lead.pipe.label,
+                p.structures[lead.pipe.down].label,
+                lead.dn,
+                lead.length(p.settings.length_basis),
+                lead.pipe.invert_up,
+                lead.pipe.invert_down,
+            )
+        )
+        rows.append(
+            (
+                f.structure.label,
+                kind.name,
+                cover_words(job, kind),
+                road,
+                place.chainage,
+                place.offset,
+                place.x,
+                place.y,
+                place.rim,
+                f.depth,
+                *tail,
+            )
+        )
     return _made(job, "Gullies", columns, rows)
 
 
 def crossings(job: Job) -> Table:
-    """Each place where a pipe crosses a service or another pipe, or comes nearer than is asked for."""
+    """Each place where a pipe crosses a service or another pipe, or comes nearer than is asked
+    for.
+    """
     p = job.project
     columns = (
-        text_column("Pipe"), text_column("Crosses"), Column("Distance", LENGTH), Column("x", POSITION), Column("y", POSITION),
-        text_column("It lies"), Column("Its axis", LEVEL), Column("Pipe's centre", LEVEL), Column("Upright room", LEVEL),
-        Column("Least room", LEVEL), Column("Needed", LEVEL), text_column("Result"),
-    )  # fmt: skip
+        text_column("Pipe"),
+        text_column("Crosses"),
+        Column("Distance", LENGTH),
+        Column("x", POSITION),
+        Column("y", POSITION),
+        text_column("It lies"),
+        Column("Its axis", LEVEL),
+        Column("Pipe's centre", LEVEL),
+        Column("Upright room", LEVEL),
+        Column("Least room", LEVEL),
+        Column("Needed", LEVEL),
+        text_column("Result"),
+    )
     rows: list[Row] = []
     for r in rooms(job.facts):
         f = job.facts.pipes[r.pipe]
-        result = "touches" if r.clear <= 1e-6 else "too near" if r.clear < r.need - 1e-6 else "has room"
+        result = (
+            "touches" if r.clear <= 1e-6 else "too near" if r.clear < r.need - 1e-6 else "has room"
+        )
         rows.append(
-            (p.pipes[r.pipe].label, other_name(job.facts, r.other), r.at, r.x, r.y, "above" if r.above else "below", r.level,
-             f.invert(r.at) + f.inside / 2, r.upright, r.clear, r.need, result)
-        )  # fmt: skip
+            (
+                p.pipes[r.pipe].label,
+                other_name(job.facts, r.other),
+                r.at,
+                r.x,
+                r.y,
+                "above" if r.above else "below",
+                r.level,
+                f.invert(r.at) + f.inside / 2,
+                r.upright,
+                r.clear,
+                r.need,
+                result,
+            )
+        )
     return _made(job, "Crossings", columns, rows)
 
 
@@ -170,8 +295,8 @@ SCHEDULE_KINDS: tuple[ScheduleKind, ...] = (
 
 
 def schedules(job: Job, names: Iterable[str]) -> list[Table]:
-    """Schedules by their permanent names, unknown ones left out. After an issue those of structures and pipes tell what has
-    changed since, and the list of differences is a schedule too.
+    """Schedules by their permanent names, unknown ones left out. After an issue those of structures
+    and pipes tell what has changed since, and the list of differences is a schedule too.
     """
     out = []
     issue = last_issue(job.project)
@@ -179,7 +304,11 @@ def schedules(job: Job, names: Iterable[str]) -> list[Table]:
         kind = next((k for k in SCHEDULE_KINDS if k.name == name), None)
         if kind is not None:
             table = kind.make(job)
-            out.append(with_changes(job.facts, table, issue, name.removesuffix("s")) if name in ("structures", "pipes") else table)
+            out.append(
+                with_changes(job.facts, table, issue, name.removesuffix("s"))
+                if name in ("structures", "pipes")
+                else table
+            )
         elif name == "differences" and issue is not None:
             out.append(difference_table(job.facts, issue))
     return out

@@ -1,4 +1,6 @@
-"""Tables set out on paper: as wide as their words, as many columns as fit, over as many pages as they need."""
+"""Tables set out on paper: as wide as their words, as many columns as fit, over as many pages as
+they need.
+"""
 
 from collections.abc import Iterator
 from typing import NamedTuple
@@ -33,10 +35,13 @@ class Block(NamedTuple):
 
 
 def blocks(table: Table, width: float, height: float) -> list[Block]:
-    """A table in pages of a size (units). One that is a little too wide is drawn smaller; of wider ones the columns that do not
-    fit beside the first go on to pages of their own.
+    """A table in pages of a size (units). One that is a little too wide is drawn smaller; of wider
+    ones the columns that do not fit beside the first go on to pages of their own.
     """
-    texts = [tuple(cell_text(c, v) for c, v in zip(table.columns, row, strict=True)) for row in table.rows]
+    texts = [
+        tuple(cell_text(c, v) for c, v in zip(table.columns, row, strict=True))
+        for row in table.rows
+    ]
     wide = [_width(c, [t[i] for t in texts]) for i, c in enumerate(table.columns)]
     scale = min(1.0, width / max(sum(wide), 1.0))
     scale = 1.0 if scale < SMALLEST else scale
@@ -54,8 +59,9 @@ def blocks(table: Table, width: float, height: float) -> list[Block]:
     pages = [texts[i : i + many] for i in range(0, max(1, len(texts)), many)]
     made = [(tuple(rows), tuple(group)) for group in groups for rows in pages]
     return [
-        Block(table, rows, group, tuple(wide[i] for i in group), i + 1, len(made), scale) for i, (rows, group) in enumerate(made)
-    ]  # fmt: skip
+        Block(table, rows, group, tuple(wide[i] for i in group), i + 1, len(made), scale)
+        for i, (rows, group) in enumerate(made)
+    ]
 
 
 def _width(column: Column, texts: list[str]) -> float:
@@ -76,7 +82,10 @@ def _wrapped(title: str, width: float) -> list[str]:
 
 
 def _head_lines(table: Table, wide: list[float]) -> int:
-    return max((len(_wrapped(c.title, w - 2 * PAD)) for c, w in zip(table.columns, wide, strict=True)), default=1)
+    return max(
+        (len(_wrapped(c.title, w - 2 * PAD)) for c, w in zip(table.columns, wide, strict=True)),
+        default=1,
+    )
 
 
 def tables_of(job: Job, sheet: Sheet) -> list[Table]:
@@ -91,7 +100,9 @@ def pages(job: Job, sheet: Sheet, box: Box) -> list[Block]:
 
 
 def placed(job: Job, sheet: Sheet, room: Box) -> list[Mark]:
-    """The tables that stand on a drawing, in its lower right corner, the first lowest; as much of each as there is room for."""
+    """The tables that stand on a drawing, in its lower right corner, the first lowest; as much
+    of each as there is room for.
+    """
     out: list[Mark] = []
     bottom = room.bottom - 10.0
     for table in schedules(job, sheet.tables):
@@ -103,7 +114,10 @@ def placed(job: Job, sheet: Sheet, room: Box) -> list[Mark]:
         more = len(table.rows) - len(block.rows)
         words = table.name + (f", {more} rows more elsewhere" if more else "")
         under = box.inside(-4.0, -20.0, -4.0, -4.0)
-        out += [Fill("paper", under.xy, "sheet-line"), line("sheet-strong", words, box.x + 2, box.y - 6.0, wide)]
+        out += [
+            Fill("paper", under.xy, "sheet-line"),
+            line("sheet-strong", words, box.x + 2, box.y - 6.0, wide),
+        ]
         out += table_marks(block, box.x, box.y)
         bottom = under.y - 8.0
     return out
@@ -126,7 +140,10 @@ def table_height(block: Block) -> float:
 
 
 def _head_height(block: Block) -> float:
-    return _head_lines(block.table, [_full(block, i) for i in range(len(block.table.columns))]) * 13.0 + 10.0
+    return (
+        _head_lines(block.table, [_full(block, i) for i in range(len(block.table.columns))]) * 13.0
+        + 10.0
+    )
 
 
 def table_marks(block: Block, x: float, y: float) -> list[Mark]:
@@ -134,7 +151,16 @@ def table_marks(block: Block, x: float, y: float) -> list[Mark]:
     marks = _set_out(block, x / block.scale, y / block.scale)
     if block.scale == 1.0:
         return list(marks)
-    return [Inset((Inset(tuple(marks), -x / block.scale, -y / block.scale, FAR, FAR),), x, y, FAR, FAR, block.scale)]
+    return [
+        Inset(
+            (Inset(tuple(marks), -x / block.scale, -y / block.scale, FAR, FAR),),
+            x,
+            y,
+            FAR,
+            FAR,
+            block.scale,
+        )
+    ]
 
 
 def _set_out(block: Block, x: float, y: float) -> Iterator[Mark]:
@@ -158,12 +184,18 @@ def _set_out(block: Block, x: float, y: float) -> Iterator[Mark]:
                 yield _placed("sheet", row[i], column, at, w, base + 12.5)
             at += w
     ys = [y + head + ROW * k for k in range(len(block.rows) + 1)]
-    yield Segments("sheet-rule", points(*((a, v) for v in ys for a in (x, x + total))).reshape(-1, 4))
-    yield Stroke("sheet-line", points((x, y), (x + total, y), (x + total, bottom), (x, bottom)), closed=True)
+    yield Segments(
+        "sheet-rule", points(*((a, v) for v in ys for a in (x, x + total))).reshape(-1, 4)
+    )
+    yield Stroke(
+        "sheet-line", points((x, y), (x + total, y), (x + total, bottom), (x, bottom)), closed=True
+    )
 
 
 def _full(block: Block, i: int) -> float:
-    """The width of a column of the whole table; of those on other pages that of the widest word is enough."""
+    """The width of a column of the whole table; of those on other pages that of the widest word
+    is enough.
+    """
     if i in block.columns:
         return block.widths[block.columns.index(i)]
     return _width(block.table.columns[i], [])

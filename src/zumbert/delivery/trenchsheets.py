@@ -1,4 +1,6 @@
-"""Sheets of trench cross-sections: each at its chainage, with area to the left and right of the axis."""
+"""Sheets of trench cross-sections: each at its chainage, with area to the left and right of the
+axis.
+"""
 
 from typing import NamedTuple
 
@@ -32,14 +34,18 @@ class Station(NamedTuple):
 
 
 def stations(job: Job, sheet: Sheet) -> list[Station]:
-    """The chosen chainages of the runs that a sheet follows, or one every so many metres and none where nothing is dug."""
+    """The chosen chainages of the runs that a sheet follows, or one every so many metres and
+    none where nothing is dug.
+    """
     out = []
     for key in keys_of(job, sheet):
         made = job.run(key)
         if made is None:
             continue
         step = max(sheet.step, 0.5)
-        every = np.arange(np.ceil(made.start / step) * step, made.start + made.length + 1e-9, step).tolist()
+        every = np.arange(
+            np.ceil(made.start / step) * step, made.start + made.length + 1e-9, step
+        ).tolist()
         for at in sheet.chainages or every:
             for r in made.reaches:
                 lo, hi = sorted((r.up, r.down))
@@ -61,7 +67,9 @@ def _cells(box: Box) -> list[Box]:
     return cells(box.inside(8, 8, 8, 8), 600.0, 330.0, 12.0)
 
 
-def compose(job: Job, sheet: Sheet, group: tuple[Station, ...], box: Box, unit: float) -> tuple[list[Mark], list[Target]]:
+def compose(
+    job: Job, sheet: Sheet, group: tuple[Station, ...], box: Box, unit: float
+) -> tuple[list[Mark], list[Target]]:
     """The sections of one page."""
     marks: list[Mark] = []
     for station, cell in zip(group, _cells(box), strict=False):
@@ -76,17 +84,32 @@ def _one(job: Job, station: Station, cell: Box, unit: float) -> list[Mark]:
     cut = cross_section(dug, station.pipe, station.s, need + BESIDE)
     low, high = levels_shown(dug, cut)
     wide, tall, height = cell.width - AXIS, cell.height - HEAD - 96.0, cell.height - HEAD
-    ratio = next((r for r in SCALES if 2 * need * scale_on_paper(r, unit) <= wide - 2 * NAMES + 60.0 and
-                  (high - low) * scale_on_paper(r, unit) <= tall), SCALES[-1])  # fmt: skip
+    ratio = next(
+        (
+            r
+            for r in SCALES
+            if 2 * need * scale_on_paper(r, unit) <= wide - 2 * NAMES + 60.0
+            and (high - low) * scale_on_paper(r, unit) <= tall
+        ),
+        SCALES[-1],
+    )
     k = scale_on_paper(ratio, unit)
     sight = SectionSight(
-        width=cell.width, height=height, left=AXIS, x=-wide / 2 / k, z=(low + high) / 2 - (height / 2 - 8) / k, sx=k, sz=k,
-    )  # fmt: skip
+        width=cell.width,
+        height=height,
+        left=AXIS,
+        x=-wide / 2 / k,
+        z=(low + high) / 2 - (height / 2 - 8) / k,
+        sx=k,
+        sz=k,
+    )
     if wide / 2 / k > need + BESIDE:
         cut = cross_section(dug, station.pipe, station.s, wide / 2 / k + 0.1)
     pipe = dug.pipes[station.pipe].pipe.pipe.label
     head = f"{station.name}  {u.chainage(station.at)}  pipe {pipe}  1:{ratio:g}"
-    out: list[Mark] = [Inset(tuple(crosssection_marks(dug, cut, sight)), cell.x, cell.y + HEAD, cell.width, height)]
+    out: list[Mark] = [
+        Inset(tuple(crosssection_marks(dug, cut, sight)), cell.x, cell.y + HEAD, cell.width, height)
+    ]
     out.append(line("sheet-strong", head, cell.x + 6, cell.y + 15, cell.width - 120))
     out.append(Stroke("sheet-rule", cell.xy, closed=True))
     if cut.trench is not None:

@@ -13,7 +13,15 @@ from zumbert.checks.sentences import sentence
 from zumbert.delivery import outputs
 from zumbert.delivery.job import Job
 from zumbert.delivery.out import OUT
-from zumbert.demo.project import BOREHOLES, laid, levelled, read, with_areas, with_sheets, with_strata
+from zumbert.demo.project import (
+    BOREHOLES,
+    laid,
+    levelled,
+    read,
+    with_areas,
+    with_sheets,
+    with_strata,
+)
 from zumbert.drawing.levelrows import rows_height
 from zumbert.drawing.longsection import long_section
 from zumbert.drawing.picture import Picture
@@ -30,37 +38,64 @@ from zumbert.store import save
 
 
 def example(out: Path) -> Iterator[str]:
-    """Does the job, writes project, schedules and a long section to a folder, and tells each step as it is done."""
+    """Does the job, writes project, schedules and a long section to a folder, and tells each
+    step as it is done.
+    """
     try:
         out.mkdir(parents=True, exist_ok=True)
     except OSError as e:
-        raise ReadError(f"{out} could not be made: {e.strerror or e}. Choose another folder.") from e
+        raise ReadError(
+            f"{out} could not be made: {e.strerror or e}. Choose another folder."
+        ) from e
     made = read()
     yield "Read the demo's LandXML, CSV and TOML files:"
     yield from (f"  {note}" for note in made.notes)
     project = laid(made.project)
     fresh = len(project.structures) - len(made.project.structures)
-    yield f"Laid a second run of {fresh} manholes along Tansymoor Lane by chainage and offset, up from S4."
+    yield (
+        f"Laid a second run of {fresh} manholes along Tansymoor Lane by chainage and offset, up "
+        "from S4."
+    )
     graded = levelled(project)
     project = with_areas(with_sheets(with_strata(graded.project)))
     yield f"Regraded it from its top down to S4: {graded.sum}."
-    yield f"Told apart topsoil, general ground and rock, the rock from {counted(len(BOREHOLES), 'borehole')}."
+    yield (
+        "Told apart topsoil, general ground and rock, the rock from "
+        f"{counted(len(BOREHOLES), 'borehole')}."
+    )
     facts = analyse(project)
     wide = project.units.area(sum(f.size for f in facts.areas.values()))
-    yield f"Drained {counted(len(facts.areas), 'area')} ({wide}), among them the road between its gullies, in a rain of two years."
+    yield (
+        f"Drained {counted(len(facts.areas), 'area')} ({wide}), among them the road between its "
+        "gullies, in a rain of two years."
+    )
     findings = check(project, facts)
-    yield f"Checked: {counted(findings.breaches, 'breach', 'breaches')}, {counted(findings.cautions, 'caution')}."
+    yield (
+        f"Checked: {counted(findings.breaches, 'breach', 'breaches')}, "
+        f"{counted(findings.cautions, 'caution')}."
+    )
     yield from (f"  {sentence(findings.facts, f)}" for f in findings)
     dug = trenches(facts)
     q = full_quantities(dug)
     for status, t in q.totals.items():
         u = project.units
         strata = "".join(f", {u.volume(v)} in {name}" for name, v in t.by_stratum.items())
-        yield f"Excavation, {status}: {u.volume(t.excavation)} {u.m3} for {u.long(t.length)} of pipe{strata}."
+        yield (
+            f"Excavation, {status}: {u.volume(t.excavation)} {u.m3} for {u.long(t.length)} of "
+            f"pipe{strata}."
+        )
         if t.excavation:
-            yield f"  Net of shared space {u.volume(t.excavation_net)} {u.m3}, backfill {u.volume(t.backfill)} {u.m3}."
+            yield (
+                f"  Net of shared space {u.volume(t.excavation_net)} {u.m3}, backfill "
+                f"{u.volume(t.backfill)} {u.m3}."
+            )
     save(project, out / "quillerby.zumbert")
-    tables = (structure_table(facts), pipe_table(facts), finding_table(facts, findings), *quantity_tables(facts, q))
+    tables = (
+        structure_table(facts),
+        pipe_table(facts),
+        finding_table(facts, findings),
+        *quantity_tables(facts, q),
+    )
     write_xlsx(out / "schedules.xlsx", tables)
     for table in tables:
         write_csv(out / f"{table.name.lower().replace(' ', '-')}.csv", table)
@@ -71,17 +106,27 @@ def example(out: Path) -> Iterator[str]:
 
 
 def delivered(project: Project, out: Path) -> Iterator[str]:
-    """Drawings, files for other programs, report and schedules, each as the stage Deliver writes them."""
+    """Drawings, files for other programs, report and schedules, each as the stage Deliver writes
+    them.
+    """
     job = Job(project)
     pages = outputs.chosen(job)
     yield f"Made {counted(len(job.project.sheets), 'sheet')}, {counted(len(pages), 'page')}."
     names = {
-        "pdf": "drawings.pdf", "dxf": "drawings.dxf", "landxml": "quillerby.xml", "geojson": "quillerby.geojson",
-        "gltf": "quillerby.glb", "png": "in-space.png",
-        "report-pdf": "report.pdf", "docx": "report.docx", "schedules": "schedules",
-    }  # fmt: skip
+        "pdf": "drawings.pdf",
+        "dxf": "drawings.dxf",
+        "landxml": "quillerby.xml",
+        "geojson": "quillerby.geojson",
+        "gltf": "quillerby.glb",
+        "png": "in-space.png",
+        "report-pdf": "report.pdf",
+        "docx": "report.docx",
+        "schedules": "schedules",
+    }
     made = ((out.absolute() / name, OUT[key]) for key, name in names.items())
-    yield from outputs.write_all([outputs.Output(path, not o.kinds, o.make(job, pages, None)) for path, o in made])
+    yield from outputs.write_all(
+        [outputs.Output(path, not o.kinds, o.make(job, pages, None)) for path, o in made]
+    )
 
 
 def draw_section(project: Project, path: Path) -> None:

@@ -1,4 +1,5 @@
-"""Makes the demo's open-format files: `python -m zumbert.demo.make`. The same script gives the same bytes.
+"""Makes the demo's open-format files: `python -m zumbert.demo.make`. The same script gives the same
+bytes.
 
 Quillerby Rise climbs from Ashlar Beck, Tansymoor Lane leaves it to the left. All of it is made up.
 """
@@ -18,8 +19,12 @@ JUNCTION = 99.0  # chainage of Quillerby Rise where Tansymoor Lane begins, m
 KERB, VERGE = 3.0, 2.0  # m: half-width to the kerb, verge behind it
 
 
-def pieces(x: float, y: float, bearing: float, parts: tuple[tuple[float, float], ...]) -> list[Straight | Arc]:
-    """Straights (length, 0) and arcs (length, radius; right turns positive) one after another; bearing in degrees."""
+def pieces(
+    x: float, y: float, bearing: float, parts: tuple[tuple[float, float], ...]
+) -> list[Straight | Arc]:
+    """Straights (length, 0) and arcs (length, radius; right turns positive) one after another;
+    bearing in degrees.
+    """
     out: list[Straight | Arc] = []
     b = radians(bearing)
     for length, radius in parts:
@@ -35,7 +40,9 @@ def pieces(x: float, y: float, bearing: float, parts: tuple[tuple[float, float],
     return out
 
 
-RISE = pieces(1400.0, 900.0, 115.0, ((40.0, 0), (100.0, -120.0), (95.0, 0), (105.0, 150.0), (80.0, 0)))
+RISE = pieces(
+    1400.0, 900.0, 115.0, ((40.0, 0), (100.0, -120.0), (95.0, 0), (105.0, 150.0), (80.0, 0))
+)
 
 
 def lane() -> list[Straight | Arc]:
@@ -46,21 +53,39 @@ def lane() -> list[Straight | Arc]:
     return pieces(x, y, bearing, ((70.0, 0), (40.0, 90.0), (30.0, 0)))
 
 
-RISE_PVIS = (Pvi(0.0, 40.30), Pvi(78.0, 41.78, 40.0), Pvi(126.0, 42.20, 40.0), Pvi(300.0, 48.90, 80.0), Pvi(420.0, 49.98))
+RISE_PVIS = (
+    Pvi(0.0, 40.30),
+    Pvi(78.0, 41.78, 40.0),
+    Pvi(126.0, 42.20, 40.0),
+    Pvi(300.0, 48.90, 80.0),
+    Pvi(420.0, 49.98),
+)
 
 
 def lane_pvis() -> tuple[Pvi, ...]:
     """Levels of Tansymoor Lane: it begins at the channel of Quillerby Rise and climbs."""
     start = float(Profile(RISE_PVIS).level(JUNCTION))
-    return Pvi(0.0, round(start, 3)), Pvi(25.0, round(start + 0.15, 3), 20.0), Pvi(140.0, round(start + 3.60, 3))
+    return (
+        Pvi(0.0, round(start, 3)),
+        Pvi(25.0, round(start + 0.15, 3), 20.0),
+        Pvi(140.0, round(start + 3.60, 3)),
+    )
 
 
 def ground(x: Array, y: Array) -> Array:
-    """Natural ground (m): a hillside that follows the climb, with hollows, cut by the beck in the west."""
+    """Natural ground (m): a hillside that follows the climb, with hollows, cut by the beck in
+    the west.
+    """
     along = (x - 1400.0) / 0.93
-    climb = np.interp(along, [-60, 0, 78, 126, 150, 300, 420, 500], [39.0, 40.05, 41.55, 42.15, 42.85, 48.6, 49.7, 50.2])
+    climb = np.interp(
+        along,
+        [-60, 0, 78, 126, 150, 300, 420, 500],
+        [39.0, 40.05, 41.55, 42.15, 42.85, 48.6, 49.7, 50.2],
+    )
     side = 0.010 * (y - 875.0) + 0.00002 * (y - 875.0) ** 2
-    hollows = 0.14 * np.sin(x / 23.0 + 1.0) * np.cos(y / 31.0) + 0.06 * np.sin(x / 9.0) * np.sin(y / 11.0)
+    hollows = 0.14 * np.sin(x / 23.0 + 1.0) * np.cos(y / 31.0) + 0.06 * np.sin(x / 9.0) * np.sin(
+        y / 11.0
+    )
     bed = np.abs(x - 1362.0 - 6.0 * np.sin((y - 900.0) / 60.0))
     return np.asarray(climb + side + hollows - 2.3 * np.exp(-((bed / 4.5) ** 4)))
 
@@ -69,13 +94,17 @@ def terrain() -> tuple[Array, np.ndarray]:
     """About 4,000 survey points on a shaken grid, joined along the shorter diagonals."""
     rng = np.random.default_rng(42)
     nx, ny = 82, 50
-    gx, gy = np.meshgrid(np.linspace(1335.0, 1815.0, nx), np.linspace(770.0, 1060.0, ny), indexing="ij")
+    gx, gy = np.meshgrid(
+        np.linspace(1335.0, 1815.0, nx), np.linspace(770.0, 1060.0, ny), indexing="ij"
+    )
     inner = np.zeros((nx, ny), bool)
     inner[1:-1, 1:-1] = True
     gx = gx + np.where(inner, rng.uniform(-2.0, 2.0, gx.shape), 0.0)
     gy = gy + np.where(inner, rng.uniform(-2.0, 2.0, gy.shape), 0.0)
     z = ground(gx, gy) + rng.normal(0.0, 0.012, gx.shape)
-    points = np.asarray(np.round(np.column_stack([gx.ravel(), gy.ravel(), z.ravel()]), 3), np.float64)
+    points = np.asarray(
+        np.round(np.column_stack([gx.ravel(), gy.ravel(), z.ravel()]), 3), np.float64
+    )
     return points, grid_faces(points, nx, ny)
 
 
@@ -83,15 +112,21 @@ def grid_faces(points: Array, nx: int, ny: int) -> np.ndarray:
     """Two triangles a cell of a grid of points, cut along the shorter diagonal."""
     n = np.arange(nx * ny).reshape(nx, ny)
     a, b, c, d = (v.ravel() for v in (n[:-1, :-1], n[1:, :-1], n[1:, 1:], n[:-1, 1:]))
-    short = np.hypot(*(points[a] - points[c])[:, :2].T) <= np.hypot(*(points[b] - points[d])[:, :2].T)
+    short = np.hypot(*(points[a] - points[c])[:, :2].T) <= np.hypot(
+        *(points[b] - points[d])[:, :2].T
+    )
     one = np.where(short[:, None], np.column_stack([a, b, c]), np.column_stack([a, b, d]))
     two = np.where(short[:, None], np.column_stack([a, c, d]), np.column_stack([b, c, d]))
     return np.concatenate([one, two])
 
 
 def strip(road: Alignment, profile: Profile, begin: float) -> tuple[Array, np.ndarray]:
-    """The design surface of a road from a chainage on: carriageway, kerbs, verges, and banks of 1:2 to the ground."""
-    stations = np.unique(np.concatenate([np.arange(np.ceil(begin / 4) * 4, road.end, 4.0), [begin, road.end]]))
+    """The design surface of a road from a chainage on: carriageway, kerbs, verges, and banks of
+    1:2 to the ground.
+    """
+    stations = np.unique(
+        np.concatenate([np.arange(np.ceil(begin / 4) * 4, road.end, 4.0), [begin, road.end]])
+    )
     level = profile.level(stations)
     rows = []
     for side in (-1.0, 1.0):
@@ -102,7 +137,12 @@ def strip(road: Alignment, profile: Profile, begin: float) -> tuple[Array, np.nd
             x, y = road.point(stations, side * off)
             off = KERB + 0.02 + VERGE + 0.05 + 2.0 * np.abs(ground(x, y) - back)
         x, y = road.point(stations, side * off)
-        wide = ((KERB, channel), (KERB + 0.02, top), (KERB + 0.02 + VERGE, back), (off, ground(x, y)))
+        wide = (
+            (KERB, channel),
+            (KERB + 0.02, top),
+            (KERB + 0.02 + VERGE, back),
+            (off, ground(x, y)),
+        )
         rows.append([(side * o, z) for o, z in wide])
     across = [*rows[0][::-1], (0.0, level), *rows[1]]
     points = np.stack([np.column_stack([*road.point(stations, o), z]) for o, z in across], axis=1)
@@ -111,7 +151,9 @@ def strip(road: Alignment, profile: Profile, begin: float) -> tuple[Array, np.nd
 
 
 def design_surface() -> tuple[Array, np.ndarray]:
-    """Both roads' strips as one surface; Tansymoor Lane's begins where that of Quillerby Rise ends."""
+    """Both roads' strips as one surface; Tansymoor Lane's begins where that of Quillerby Rise
+    ends.
+    """
     first, f1 = strip(Alignment(RISE), Profile(RISE_PVIS), 0.0)
     second, f2 = strip(Alignment(lane()), Profile(lane_pvis()), 9.0)
     return np.concatenate([first, second]), np.concatenate([f1, f2 + len(first)])
@@ -120,9 +162,12 @@ def design_surface() -> tuple[Array, np.ndarray]:
 def landxml() -> str:
     """Roads and surfaces as LandXML 1.2; a point is written northing, easting, level."""
     parts = [
-        '<?xml version="1.0" encoding="UTF-8"?>\n<LandXML xmlns="http://www.landxml.org/schema/LandXML-1.2" '
-        'version="1.2" date="2026-01-05" time="08:00:00">\n<Units><Metric linearUnit="meter" areaUnit="squareMeter" '
-        'volumeUnit="cubicMeter" temperatureUnit="celsius" pressureUnit="milliBars" diameterUnit="millimeter"/></Units>\n'
+        '<?xml version="1.0" encoding="UTF-8"?>\n<LandXML '
+        'xmlns="http://www.landxml.org/schema/LandXML-1.2" '
+        'version="1.2" date="2026-01-05" time="08:00:00">\n<Units><Metric linearUnit="meter" '
+        'areaUnit="squareMeter" '
+        'volumeUnit="cubicMeter" temperatureUnit="celsius" pressureUnit="milliBars" '
+        'diameterUnit="millimeter"/></Units>\n'
         '<Project name="Quillerby School access"/>\n<Alignments>\n',
         *_road("Quillerby Rise", RISE, RISE_PVIS),
         *_road("Tansymoor Lane", lane(), lane_pvis()),
@@ -144,7 +189,10 @@ def _road(name: str, elements: list[Straight | Arc], pvis: tuple[Pvi, ...]) -> I
         else:
             rot = "cw" if e.clockwise else "ccw"
             centre = f"<Center>{e.yc:.6f} {e.xc:.6f}</Center>"
-            yield f'<Curve rot="{rot}" radius="{e.radius:.6f}" length="{e.length:.6f}">{ends[0]}{centre}{ends[1]}</Curve>\n'
+            yield (
+                f'<Curve rot="{rot}" radius="{e.radius:.6f}" '
+                f'length="{e.length:.6f}">{ends[0]}{centre}{ends[1]}</Curve>\n'
+            )
     yield f'</CoordGeom>\n<Profile name="{name}">\n<ProfAlign name="{name} design">\n'
     for p in pvis:
         if p.length:
@@ -165,9 +213,24 @@ def _surface(name: str, points: Array, faces: np.ndarray) -> Iterator[str]:
 
 
 MANHOLES = (6, 28, 66, 96, 131, 160, 195, 230, 268, 305, 345, 383, 412)  # chainages, m
-DEPTHS = (1.57, 1.83, 1.94, 1.86, 1.28, 1.399, 1.45, 1.50, 1.55, 1.60, 1.62, 1.55, 1.45)  # rim to outlet, m
+DEPTHS = (
+    1.57,
+    1.83,
+    1.94,
+    1.86,
+    1.28,
+    1.399,
+    1.45,
+    1.50,
+    1.55,
+    1.60,
+    1.62,
+    1.55,
+    1.45,
+)  # rim to outlet, m
 OFFSET, GULLY = 1.10, 2.80  # m
-SQUARE = (3, 4, 5, 6, 11)  # manholes whose leads come in as deep as the main: nearly square to it, for the wall between them
+# manholes whose leads come in as deep as the main: nearly square to it, for the wall between them
+SQUARE = (3, 4, 5, 6, 11)
 LEADS = 11  # manholes from S2 on that take a pair of gullies
 HEADWALL = (1374.4, 911.5)
 
@@ -182,7 +245,9 @@ def structures_csv() -> str:
     rows = ["label,type,alignment,chainage,offset,x,y,rim,service,status,network"]
     rows.append(f"HW1,headwall,,,,{HEADWALL[0]:.3f},{HEADWALL[1]:.3f},,storm,proposed,Storm")
     for i, ch in enumerate(MANHOLES):
-        rows.append(f"S{i + 1},{_manhole(i)},Quillerby Rise,{ch:.3f},{OFFSET:.3f},,,,storm,proposed,Storm")
+        rows.append(
+            f"S{i + 1},{_manhole(i)},Quillerby Rise,{ch:.3f},{OFFSET:.3f},,,,storm,proposed,Storm"
+        )
     for i in range(1, 1 + LEADS):
         for side, letter in ((-1, "L"), (1, "R")):
             at = f"{MANHOLES[i] + _ahead(i):.3f},{side * GULLY:.3f}"
@@ -207,14 +272,18 @@ def _size(i: int) -> int:
 
 
 def pipes_csv() -> str:
-    """The main run, the gullies' leads and the existing pipe. Four faults are on purpose, each said where it is made."""
+    """The main run, the gullies' leads and the existing pipe. Four faults are on purpose, each
+    said where it is made.
+    """
     rows = ["label,from,to,size,diameter_mm,wall_mm,invert_up,invert_down"]
     out = [_rim(ch, OFFSET) - depth for ch, depth in zip(MANHOLES, DEPTHS, strict=True)]
     rows.append(f"P1,S1,HW1,375,,,{out[0]:.3f},{out[0] - 0.80:.3f}")
     for i in range(1, len(MANHOLES)):
         above = (_size(i - 1) - _size(i)) / 1000
         drop = max(0.035, above)  # crowns line up
-        drop = {4: 0.59, 5: 0.025, 6: 0.005}.get(i, drop)  # P5 lies under the dip of the road; P7 drops too little
+        drop = {4: 0.59, 5: 0.025, 6: 0.005}.get(
+            i, drop
+        )  # P5 lies under the dip of the road; P7 drops too little
         rows.append(f"P{i + 1},S{i + 1},S{i},{_size(i)},,,{out[i]:.3f},{out[i - 1] + drop:.3f}")
     n = len(MANHOLES) + 1
     for i in range(1, 1 + LEADS):
@@ -229,17 +298,24 @@ def pipes_csv() -> str:
 
 
 def _lead(i: int, outlet: float, side: int) -> tuple[float, float]:
-    """Inverts of a lead: under its cover at the gully, above the outlet's crown at the manhole, 1 to 8 % between."""
+    """Inverts of a lead: under its cover at the gully, above the outlet's crown at the manhole,
+    1 to 8 % between.
+    """
     rim, gully = _rim(MANHOLES[i], OFFSET), _rim(MANHOLES[i] + _ahead(i), GULLY)
     down = min(rim - 1.11, outlet + 0.56)
     down = max(down, outlet + _size(i) / 1000 - 0.15 + 0.005)
     length = float(np.hypot(_ahead(i), GULLY - side * OFFSET))
-    deep = 1.08 if i == 4 else 1.09  # S5 is shallow: its leads' crowns have to stay over the outlet's
+    deep = (
+        1.08 if i == 4 else 1.09
+    )  # S5 is shallow: its leads' crowns have to stay over the outlet's
     down = min(down, gully - deep - 0.012 * length)
     return min(gully - deep, down + 0.075 * length), down
 
 
-RESERVE, MAIN = 9.0, 6.5  # m: half-width of the road reserve, offset of the water main beside the road
+RESERVE, MAIN = (
+    9.0,
+    6.5,
+)  # m: half-width of the road reserve, offset of the water main beside the road
 
 
 def land_csv() -> str:
@@ -247,12 +323,18 @@ def land_csv() -> str:
     rise, side_road = Alignment(RISE), Alignment(lane())
     start, end = rise.point(np.array([0.0, 10.0]), np.array([0.0, 0.0]))
     rows = ["name,kind,x,y"]
-    for name, line in (("Road reserve Quillerby Rise", rise), ("Road reserve Tansymoor Lane", side_road)):
+    for name, line in (
+        ("Road reserve Quillerby Rise", rise),
+        ("Road reserve Tansymoor Lane", side_road),
+    ):
         ch = line.polyline(20.0)
         if line is side_road:  # it begins at the edge of the other
             ch = np.append(RESERVE, ch[ch > RESERVE])
         for c, side in ((ch, -RESERVE), (ch[::-1], RESERVE)):
-            rows += [f"{name},reserve,{x:.3f},{y:.3f}" for x, y in np.column_stack(line.point(c, side)).tolist()]
+            rows += [
+                f"{name},reserve,{x:.3f},{y:.3f}"
+                for x, y in np.column_stack(line.point(c, side)).tolist()
+            ]
     along = np.array([start[1] - start[0], end[1] - end[0]])
     along /= np.hypot(*along)
     across, beck = np.array([-along[1], along[0]]), np.array(HEADWALL) - 6.0 * along
@@ -323,26 +405,36 @@ support_above = 1.5
 """
 
 
-BUILT = (  # what stands beside the roads: name, structure, kind, and its corners about a middle, turned (m, radians)
+# what stands beside the roads: name, structure, kind, and its corners about a middle, turned (m,
+# radians)
+BUILT = (
     ("Hall", "S13", "roof", (1796.0, 936.0), (38.0, 25.0), -0.27),
     ("Classrooms", "S12", "roof", (1752.0, 944.0), (20.0, 10.0), -0.27),
     ("Playground", "S17", "drive", (1535.0, 1004.0), (30.0, 20.0), 0.3),
 )
 
 
-def _corners(middle: tuple[float, float], size: tuple[float, float], turn: float) -> list[tuple[float, float]]:
+def _corners(
+    middle: tuple[float, float], size: tuple[float, float], turn: float
+) -> list[tuple[float, float]]:
     c, s = float(np.cos(turn)), float(np.sin(turn))
     signs = ((-0.5, -0.5), (0.5, -0.5), (0.5, 0.5), (-0.5, 0.5))
     return [
-        (middle[0] + c * a * size[0] - s * b * size[1], middle[1] + s * a * size[0] + c * b * size[1]) for a, b in signs
-    ]  # fmt: skip
+        (
+            middle[0] + c * a * size[0] - s * b * size[1],
+            middle[1] + s * a * size[0] + c * b * size[1],
+        )
+        for a, b in signs
+    ]
 
 
 def areas_csv() -> str:
     """Roofs and a yard of the school, a row a corner."""
     rows = ["name,structure,kind,area_m2,coefficient,entry_min,x,y"]
     for name, structure, kind, middle, size, turn in BUILT:
-        rows += [f"{name},{structure},{kind},,,,{x:.3f},{y:.3f}" for x, y in _corners(middle, size, turn)]
+        rows += [
+            f"{name},{structure},{kind},,,,{x:.3f},{y:.3f}" for x, y in _corners(middle, size, turn)
+        ]
     return "\n".join(rows) + "\n"
 
 
@@ -361,7 +453,22 @@ m = 0.2
 
 def site_dxf() -> str:
     """The same outlines as a drawing, a layer a kind."""
-    rows = ["0", "SECTION", "2", "HEADER", "9", "$ACADVER", "1", "AC1009", "9", "$INSUNITS", "70", "6", "0", "ENDSEC"]
+    rows = [
+        "0",
+        "SECTION",
+        "2",
+        "HEADER",
+        "9",
+        "$ACADVER",
+        "1",
+        "AC1009",
+        "9",
+        "$INSUNITS",
+        "70",
+        "6",
+        "0",
+        "ENDSEC",
+    ]
     rows += ["0", "SECTION", "2", "ENTITIES"]
     for _, _, kind, middle, size, turn in BUILT:
         rows += ["0", "POLYLINE", "8", f"SITE-{kind.upper()}", "66", "1", "70", "1"]

@@ -1,4 +1,6 @@
-"""The demo project: read from its open-format files, with the second run laid and regraded by edits."""
+"""The demo project: read from its open-format files, with the second run laid and regraded by
+edits.
+"""
 
 from functools import cache
 from pathlib import Path
@@ -28,19 +30,29 @@ from zumbert.model.road import Strip
 from zumbert.model.structure import Anchored
 
 FILES = Path(__file__).parent / "files"
-LANE = ((20.0, 1.0), (52.0, 1.0), (88.0, 1.0), (124.0, 1.0))  # chainage and offset on Tansymoor Lane, m
+# chainage and offset on Tansymoor Lane, m
+LANE = ((20.0, 1.0), (52.0, 1.0), (88.0, 1.0), (124.0, 1.0))
 
 
 def read() -> Imported:
     """What the files alone give."""
     made = import_files(
-        "Quillerby School access", landxml=[FILES / "quillerby.xml"], structures=[FILES / "structures.csv"],
-        pipes=[FILES / "pipes.csv"], standard=FILES / "standard.toml", trench=FILES / "trench.toml",
-        ground="Existing ground", design="Road design", land=[FILES / "land.csv"], services=[FILES / "services.csv"],
-    )  # fmt: skip
+        "Quillerby School access",
+        landxml=[FILES / "quillerby.xml"],
+        structures=[FILES / "structures.csv"],
+        pipes=[FILES / "pipes.csv"],
+        standard=FILES / "standard.toml",
+        trench=FILES / "trench.toml",
+        ground="Existing ground",
+        design="Road design",
+        land=[FILES / "land.csv"],
+        services=[FILES / "services.csv"],
+    )
     project = made.project
     for road in project.roads:
-        project = set_strip(project, road, Strip(sections=(StripAt(left=3.0, right=3.0, kerb=0.1, verge=2.0),)))
+        project = set_strip(
+            project, road, Strip(sections=(StripAt(left=3.0, right=3.0, kerb=0.1, verge=2.0),))
+        )
     return Imported(project=project, notes=made.notes)
 
 
@@ -54,16 +66,21 @@ def laid(project: Project) -> Project:
 
 
 def levelled(project: Project) -> Regraded:
-    """With that run regraded: from its top down to S4 at one slope, with the least drop at each chamber."""
+    """With that run regraded: from its top down to S4 at one slope, with the least drop at each
+    chamber.
+    """
     facts = analyse(project)
     s4, top = structure_labelled(project, "S4"), structure_labelled(project, "S17")
     rim = facts.places[top.id].rim or 0.0
-    return regraded(project, facts, Regrade(a=top.id, b=s4.id, start=rim - 1.55, slope=0.0255, drop=0.03))
+    return regraded(
+        project, facts, Regrade(a=top.id, b=s4.id, start=rim - 1.55, slope=0.0255, drop=0.03)
+    )
 
 
 BOREHOLES = (  # chainage and offset on Quillerby Rise, and depth to rock, m
-    (10.0, -6.0, 2.6), (70.0, 5.0, 1.7), (110.0, -12.0, 1.5), (150.0, 8.0, 1.2), (210.0, -7.0, 1.5), (260.0, 6.0, 1.9),
-    (330.0, -5.0, 1.6), (405.0, 4.0, 1.8), (120.0, -90.0, 2.2), (300.0, 60.0, 2.4),
+    (10.0, -6.0, 2.6), (70.0, 5.0, 1.7), (110.0, -12.0, 1.5), (150.0, 8.0, 1.2), (210.0, -7.0, 1.5),
+    (260.0, 6.0, 1.9), (330.0, -5.0, 1.6), (405.0, 4.0, 1.8), (120.0, -90.0, 2.2),
+    (300.0, 60.0, 2.4),
 )  # fmt: skip
 TOPSOIL = 0.25  # m
 
@@ -76,12 +93,18 @@ def with_strata(project: Project) -> Project:
     x, y = line.point(ch, off)
     rock = np.column_stack([x, y, levels(facts.surfaces.existing, x, y) - depth]).round(3)
     boreholes = tuple((float(a), float(b), float(c)) for a, b, c in rock)
-    strata = (Stratum(name="topsoil", thickness=TOPSOIL), Stratum(name="general"), Stratum(name="rock", boreholes=boreholes))
+    strata = (
+        Stratum(name="topsoil", thickness=TOPSOIL),
+        Stratum(name="general"),
+        Stratum(name="rock", boreholes=boreholes),
+    )
     return set_strata(project, strata)
 
 
 def with_sheets(project: Project) -> Project:
-    """With the usual sheets, as one click in the stage Deliver makes them, at scales that suit the job."""
+    """With the usual sheets, as one click in the stage Deliver makes them, at scales that suit
+    the job.
+    """
     made = usual_sheets(project, analyse(project))
     for sheet in list(made.sheets.values()):
         if sheet.kind == "plan-and-section":
@@ -90,7 +113,9 @@ def with_sheets(project: Project) -> Project:
 
 
 def with_areas(project: Project) -> Project:
-    """With a rain, the roofs and the yard of the school, and the carriageway of Quillerby Rise from gully to gully."""
+    """With a rain, the roofs and the yard of the school, and the carriageway of Quillerby Rise
+    from gully to gully.
+    """
     project = read_areas(set_rain(project, read_rain(FILES / "rain.toml")), FILES / "areas.csv")
     road = next(k for k, r in project.roads.items() if r.name == "Quillerby Rise")
     return areas_of_road(project, analyse(project), road)

@@ -1,4 +1,6 @@
-"""A cross-section of a trench: ground and strata, the trench with bedding, surround and pipe, its dimensions and names."""
+"""A cross-section of a trench: ground and strata, the trench with bedding, surround and pipe,
+its dimensions and names.
+"""
 
 from collections.abc import Iterator, Sequence
 
@@ -47,17 +49,30 @@ def crosssection_marks(dug: Trenches, cut: CrossSection, sight: SectionSight) ->
 def levels_shown(dug: Trenches, cut: CrossSection) -> tuple[float, float]:
     """The lowest and highest level that a cross-section should show, m above datum."""
     t = dug.pipes[cut.pipe]
-    low = cut.pit.bottom if cut.pit is not None else cut.invert - 0.3 if cut.trench is None else cut.trench.bottom
+    low = (
+        cut.pit.bottom
+        if cut.pit is not None
+        else cut.invert - 0.3
+        if cut.trench is None
+        else cut.trench.bottom
+    )
     highs, half = [cut.invert + t.pipe.inside], half_needed(t)
     for line in (cut.ground, cut.design):
         if line is not None:
-            near = np.concatenate([line.z[np.abs(line.s) <= half], level_at(line, np.clip([-half, 0.0, half], *line.s[[0, -1]]))])
+            near = np.concatenate(
+                [
+                    line.z[np.abs(line.s) <= half],
+                    level_at(line, np.clip([-half, 0.0, half], *line.s[[0, -1]])),
+                ]
+            )
             highs += near[~np.isnan(near)].tolist()
     return low, max(highs)
 
 
 def _box(sight: SectionSight) -> Array:
-    return points((sight.left, 0), (sight.width, 0), (sight.width, sight.height), (sight.left, sight.height))
+    return points(
+        (sight.left, 0), (sight.width, 0), (sight.width, sight.height), (sight.left, sight.height)
+    )
 
 
 def _xy(line: Line, sight: SectionSight) -> list[Array]:
@@ -71,7 +86,10 @@ def _strata(dug: Trenches, cut: CrossSection, sight: SectionSight) -> Iterator[M
         pattern = pattern_of(name, i)
         for part in solid_parts(top):
             xy = np.column_stack([sight.px(part[0]), sight.py(part[1])])
-            yield Fill(f"stratum-{pattern}", np.vstack([xy, [(xy[-1, 0], sight.height), (xy[0, 0], sight.height)]]))
+            yield Fill(
+                f"stratum-{pattern}",
+                np.vstack([xy, [(xy[-1, 0], sight.height), (xy[0, 0], sight.height)]]),
+            )
     for i, (name, top) in enumerate(cut.strata):
         under = cut.strata[i + 1][1] if i + 1 < len(cut.strata) else None
 
@@ -96,12 +114,20 @@ def _stratum_names(cut: CrossSection, sight: SectionSight, under: Sequence[Mark]
     labels = Labels([text_box(t) for t in texts_in(under)])
     for i, (name, _) in enumerate(cut.strata):
         labels.put(
-            "strong", name.capitalize(), [p for x in (sight.width - 12, sight.left + 100) for p in _in_stratum(cut, sight, i, x)]
+            "strong",
+            name.capitalize(),
+            [
+                p
+                for x in (sight.width - 12, sight.left + 100)
+                for p in _in_stratum(cut, sight, i, x)
+            ],
         )
     return labels.texts
 
 
-def _in_stratum(cut: CrossSection, sight: SectionSight, i: int, x: float) -> list[tuple[float, float, Anchor]]:
+def _in_stratum(
+    cut: CrossSection, sight: SectionSight, i: int, x: float
+) -> list[tuple[float, float, Anchor]]:
     """Places in a stratum for a text that ends at x, the best first; none where it is too thin."""
     u = float(np.clip(sight.s_at(x - 30), -cut.half, cut.half))
     z = float(level_at(cut.strata[i][1], u))
@@ -110,7 +136,13 @@ def _in_stratum(cut: CrossSection, sight: SectionSight, i: int, x: float) -> lis
     if z != z or y1 - y0 <= 11:
         return []
     best = min(y0 + (y1 - y0) / 2 + 4, y0 + 40)
-    return [(x, y, "right") for y in [best, *sorted(np.arange(y0 + 12, y1 - 3, 6.0).tolist(), key=lambda y: abs(y - best))]]
+    return [
+        (x, y, "right")
+        for y in [
+            best,
+            *sorted(np.arange(y0 + 12, y1 - 3, 6.0).tolist(), key=lambda y: abs(y - best)),
+        ]
+    ]
 
 
 def _within(outline: Array, u: Array, z: Array) -> np.ndarray:
@@ -128,7 +160,11 @@ def _side(outline: Array, sign: int) -> tuple[Array, Array]:
 
 
 def _lines(cut: CrossSection, sight: SectionSight, u: Units) -> Iterator[Mark]:
-    for line, role in ((cut.formation, "formation"), (cut.design, "design"), (cut.ground, "ground-cross")):
+    for line, role in (
+        (cut.formation, "formation"),
+        (cut.design, "design"),
+        (cut.ground, "ground-cross"),
+    ):
         if line is not None:
             yield from (Stroke(role, xy) for xy in _xy(line, sight))
     yield from _line_names(cut, sight)
@@ -136,13 +172,23 @@ def _lines(cut: CrossSection, sight: SectionSight, u: Units) -> Iterator[Mark]:
 
 def _line_names(cut: CrossSection, sight: SectionSight) -> Iterator[Mark]:
     """The names of the lines, each over its own line, where no other line or name is near."""
-    lines = [(cut.design, "design", "Design"), (cut.ground, "ground", "Ground"), (cut.formation, "design", "Formation")]
+    lines = [
+        (cut.design, "design", "Design"),
+        (cut.ground, "ground", "Ground"),
+        (cut.formation, "design", "Formation"),
+    ]
     taken: list[tuple[float, float]] = []
     for line, role, name in lines:
         if line is None:
             continue
-        for x in np.linspace(sight.left + 10, sight.left + (sight.width - sight.left) * 0.4, 24).tolist():
-            ys = [sight.y_of(float(level_at(o, sight.s_at(x + 24)))) for o, _, _ in lines if o is not None]
+        for x in np.linspace(
+            sight.left + 10, sight.left + (sight.width - sight.left) * 0.4, 24
+        ).tolist():
+            ys = [
+                sight.y_of(float(level_at(o, sight.s_at(x + 24))))
+                for o, _, _ in lines
+                if o is not None
+            ]
             y = sight.y_of(float(level_at(line, sight.s_at(x + 24)))) - 6
             near = any(abs(y - t) < 14 and abs(x - at) < 74 for at, t in taken)
             if y != y or near or any(y - 12 < other < y + 2 for other in ys):
@@ -171,13 +217,21 @@ def _pit(cut: CrossSection, pit: PitCut, sight: SectionSight, u: Units) -> Itera
         rim, floor, wall = sight.y_of(pit.rim), sight.y_of(pit.floor), pit.wall * sight.sx
         yield Fill("chamber-wall", points((c, rim), (d, rim), (d, bottom), (c, bottom)), "chamber")
         if d - c > 2 * wall:
-            yield Fill("field", points((c + wall, rim), (d - wall, rim), (d - wall, floor), (c + wall, floor)), "chamber-inner")
+            yield Fill(
+                "field",
+                points((c + wall, rim), (d - wall, rim), (d - wall, floor), (c + wall, floor)),
+                "chamber-inner",
+            )
     yield from _dimension((a, bottom + 14), (b, bottom + 14))
-    yield Text("strong", u.length(pit.end - pit.begin), (a + b) / 2, bottom + 30, "middle", plate=True)
+    yield Text(
+        "strong", u.length(pit.end - pit.begin), (a + b) / 2, bottom + 30, "middle", plate=True
+    )
 
 
 def _fill_first(dug: Trenches, cut: CrossSection, dig: Dig, sight: SectionSight) -> Iterator[Mark]:
-    """What is filled before the trench is dug: from the ground up to the crown, where that lies over it."""
+    """What is filled before the trench is dug: from the ground up to the crown, where that lies
+    over it.
+    """
     t = dug.pipes[cut.pipe]
     if cut.upper is None or not t.begin <= cut.s <= t.end:
         return
@@ -190,7 +244,9 @@ def _fill_first(dug: Trenches, cut: CrossSection, dig: Dig, sight: SectionSight)
     low = np.column_stack([sight.px(u), sight.py(np.minimum(ground, crown))])
     y = sight.y_of(crown)
     yield Fill("fill-first", np.vstack([low, [(low[-1, 0], y), (low[0, 0], y)]]), "fill-first")
-    yield Text("caution-small", "Fill first, up to the crown", sight.x_of(0.0), y - 8, "middle", plate=True)
+    yield Text(
+        "caution-small", "Fill first, up to the crown", sight.x_of(0.0), y - 8, "middle", plate=True
+    )
 
 
 def _bands(dug: Trenches, cut: CrossSection, sight: SectionSight, u: Units) -> Iterator[Mark]:
@@ -203,7 +259,12 @@ def _bands(dug: Trenches, cut: CrossSection, sight: SectionSight, u: Units) -> I
         for xy in _xy(Line(cut.upper.s, cut.upper.z - d), sight):
             yield Stroke("depth-band", xy)
             yield Text(
-                "small", f"{u.length(d)} {u.m} deep", xy[0, 0] + 96, float(np.interp(xy[0, 0] + 96, *xy.T)) - 4, "left", plate=True
+                "small",
+                f"{u.length(d)} {u.m} deep",
+                xy[0, 0] + 96,
+                float(np.interp(xy[0, 0] + 96, *xy.T)) - 4,
+                "left",
+                plate=True,
             )
 
 
@@ -217,10 +278,15 @@ def _trench(cut: CrossSection, trench: Cut, dig: Dig, sight: SectionSight) -> It
         top = np.vstack([xy, ground])
     yield Fill("dug", top)
     top_of_surround = 0.0 if dig.size.surround is None else dig.top_of_surround
-    for low, high, role in ((0.0, dig.size.bedding, "bedding"), (dig.size.bedding, top_of_surround, "surround")):
+    for low, high, role in (
+        (0.0, dig.size.bedding, "bedding"),
+        (dig.size.bedding, top_of_surround, "surround"),
+    ):
         if high > low:
             shape = _slice(dig, trench, low, high)
-            yield Fill(role, np.column_stack([sight.px(shape[:, 0]), sight.py(shape[:, 1])]), "bedding")
+            yield Fill(
+                role, np.column_stack([sight.px(shape[:, 0]), sight.py(shape[:, 1])]), "bedding"
+            )
             yield _stones(shape, sight)
     yield Stroke("trench-outline", xy)
 
@@ -246,7 +312,9 @@ def _stones(shape: Array, sight: SectionSight) -> Segments:
         return np.asarray((z > low) & (z < high) & (np.abs(u) < out))
 
     wide = float(np.abs(shape[:, 0]).max())
-    return hatch("stones", (sight.x_of(-wide), sight.y_of(high), sight.x_of(wide), sight.y_of(low)), inside)
+    return hatch(
+        "stones", (sight.x_of(-wide), sight.y_of(high), sight.x_of(wide), sight.y_of(low)), inside
+    )
 
 
 def _pipe(dug: Trenches, cut: CrossSection, sight: SectionSight) -> Iterator[Mark]:
@@ -254,8 +322,13 @@ def _pipe(dug: Trenches, cut: CrossSection, sight: SectionSight) -> Iterator[Mar
     water = f.pipe.service
     centre = cut.invert + f.inside / 2
     turn = np.linspace(0, 2 * np.pi, 49)
-    for radius, part, edge in ((f.inside / 2 + f.wall, "wall", "outside"), (f.inside / 2, "bore", "inside")):
-        ring = np.column_stack([sight.px(radius * np.cos(turn)), sight.py(centre + radius * np.sin(turn))])
+    for radius, part, edge in (
+        (f.inside / 2 + f.wall, "wall", "outside"),
+        (f.inside / 2, "bore", "inside"),
+    ):
+        ring = np.column_stack(
+            [sight.px(radius * np.cos(turn)), sight.py(centre + radius * np.sin(turn))]
+        )
         yield Fill(f"{water}-{part}", ring, f"{water}-{edge}")
     x, y = sight.x_of(0.0), sight.y_of(centre)
     yield Segments("ink-thin", np.array([(x - 5, y, x + 5, y), (x, y - 5, x, y + 5)]))
@@ -274,37 +347,71 @@ def _dimensions(cut: Cut, sight: SectionSight, u: Units) -> Iterator[Mark]:
     feet = cut.outline[np.abs(cut.outline[:, 1] - cut.bottom) < 1e-6]
     half = float(np.abs(feet[:, 0]).max()) if len(feet) else 0.5
     a, b = sight.x_of(-half), sight.x_of(half)
-    yield Segments("dimension", np.array([(a, bottom + 3, a, bottom + 25), (b, bottom + 3, b, bottom + 25)]))
+    yield Segments(
+        "dimension", np.array([(a, bottom + 3, a, bottom + 25), (b, bottom + 3, b, bottom + 25)])
+    )
     yield from _dimension((a, bottom + 20), (b, bottom + 20))
     yield Text("strong", u.length(2 * half), (a + b) / 2, bottom + 16, "middle", plate=True)
-    for x, z, deep, side in ((*cut.outline[0].tolist(), cut.left, -1), (*cut.outline[-1].tolist(), cut.right, 1)):
+    for x, z, deep, side in (
+        (*cut.outline[0].tolist(), cut.left, -1),
+        (*cut.outline[-1].tolist(), cut.right, 1),
+    ):
         px, top = sight.x_of(x) + side * 18, sight.y_of(z)
         foot = a if side < 0 else b
         yield Segments(
-            "dimension", np.array([(foot + side * 3, bottom, px + side * 5, bottom), (px - side * 14, top, px + side * 5, top)])
+            "dimension",
+            np.array(
+                [
+                    (foot + side * 3, bottom, px + side * 5, bottom),
+                    (px - side * 14, top, px + side * 5, top),
+                ]
+            ),
         )
         yield from _dimension((px, top), (px, bottom))
         text = u.length(deep)
-        yield Text("strong", text, px + side * 8, (top + bottom) / 2, "right" if side < 0 else "left", plate=True)
+        yield Text(
+            "strong",
+            text,
+            px + side * 8,
+            (top + bottom) / 2,
+            "right" if side < 0 else "left",
+            plate=True,
+        )
 
 
-def _names(dug: Trenches, cut: CrossSection, trench: Cut, dig: Dig, sight: SectionSight, u: Units) -> Iterator[Mark]:
+def _names(
+    dug: Trenches, cut: CrossSection, trench: Cut, dig: Dig, sight: SectionSight, u: Units
+) -> Iterator[Mark]:
     """What is what, at the right, each with a line to it."""
     size, f = dig.size, dug.facts.pipes[cut.pipe]
     centre = cut.invert + f.inside / 2
     rows: list[tuple[float, float, str]] = []
     if size.batter > 0 and trench.right > size.vertical_height:
-        z = trench.bottom + size.vertical_height + 0.35 * max(0.0, trench.right - size.vertical_height)
+        z = (
+            trench.bottom
+            + size.vertical_height
+            + 0.35 * max(0.0, trench.right - size.vertical_height)
+        )
         z = min(z, trench.bottom + trench.right)
         rows.append(
-            (float(np.interp(z, *_side(trench.outline, 1))), z, f"{number(size.batter, 2).rstrip('0').rstrip('.')} out per 1 up")
+            (
+                float(np.interp(z, *_side(trench.outline, 1))),
+                z,
+                f"{number(size.batter, 2).rstrip('0').rstrip('.')} out per 1 up",
+            )
         )
     if size.surround is not None and trench.right > size.bedding + dig.outside / 2:
         rows.append(
-            (dig.width * 0.42, trench.bottom + dig.top_of_surround - 0.06, f"Surround, {u.length(size.surround)} over pipe")
+            (
+                dig.width * 0.42,
+                trench.bottom + dig.top_of_surround - 0.06,
+                f"Surround, {u.length(size.surround)} over pipe",
+            )
         )
     rows.append((dig.outside / 2, centre, f"{u.dn(f.dn)}, outside {u.length(dig.outside, 1)}"))
-    rows.append((dig.width * 0.42, trench.bottom + size.bedding / 2, f"Bedding {u.length(size.bedding)}"))
+    rows.append(
+        (dig.width * 0.42, trench.bottom + size.bedding / 2, f"Bedding {u.length(size.bedding)}")
+    )
     edge = sight.x_of(float(trench.outline[-1, 0])) + 62
     if edge + NAMES > sight.width:
         return
@@ -315,16 +422,22 @@ def _names(dug: Trenches, cut: CrossSection, trench: Cut, dig: Dig, sight: Secti
         y = max(py, last + 19)
         last = y
         yield Stroke("leader", points((px, py), (px + 22, y), (x - 6, y)))
-        yield Fill("ink", points((px - 2, py - 2), (px + 2, py - 2), (px + 2, py + 2), (px - 2, py + 2)))
+        yield Fill(
+            "ink", points((px - 2, py - 2), (px + 2, py - 2), (px + 2, py + 2), (px - 2, py + 2))
+        )
         yield Text("ink", text, x, y + 4, "left", plate=True)
 
 
 def _axis(sight: SectionSight, u: Units) -> Iterator[Mark]:
     """The levels at the left."""
-    yield Fill("paper", points((0, 0), (sight.left, 0), (sight.left, sight.height), (0, sight.height)))
+    yield Fill(
+        "paper", points((0, 0), (sight.left, 0), (sight.left, sight.height), (0, sight.height))
+    )
     one = u.metres
     step = one * next((s for s in (0.1, 0.2, 0.5, 1.0, 2.0, 5.0) if s * one * sight.sz >= 24), 10.0)
-    for z in np.arange(np.ceil(sight.z_at(sight.height - 6) / step) * step, sight.z_at(34.0), step).tolist():
+    for z in np.arange(
+        np.ceil(sight.z_at(sight.height - 6) / step) * step, sight.z_at(34.0), step
+    ).tolist():
         y = sight.y_of(z)
         yield Text("axis", number(u.shown(z), 1), sight.left - 9, y + 4, "right")
         yield Stroke("axis", points((sight.left - 5, y), (sight.left, y)))

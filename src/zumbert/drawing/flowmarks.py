@@ -1,4 +1,6 @@
-"""Water in the drawings: how full pipes run, areas with where they drain to, the key of what the tints mean."""
+"""Water in the drawings: how full pipes run, areas with where they drain to, the key of what the
+tints mean.
+"""
 
 from collections.abc import Iterator
 from functools import lru_cache
@@ -33,7 +35,8 @@ class Fullness(NamedTuple):
 
 
 FULLNESS: tuple[Fullness, ...] = (
-    Fullness(0.5, "flow-half", "to 0.50"), Fullness(0.8, "flow-most", "to 0.80"), Fullness(1.0, "flow-near", "to 1.00"),
+    Fullness(0.5, "flow-half", "to 0.50"), Fullness(0.8, "flow-most", "to 0.80"),
+    Fullness(1.0, "flow-near", "to 1.00"),
     Fullness(np.inf, "flow-over", "over 1.00"),
 )  # fmt: skip
 
@@ -55,12 +58,19 @@ def tints(picture: Picture, sight: PlanSight) -> list[Mark]:
         if facts.project.pipes[key].hold_size:  # its size stays: a small square
             x, y = xy[len(xy) // 2 - 1 : len(xy) // 2 + 1].mean(axis=0).tolist()
             if x == x:
-                marks.append(Fill("ink", points((x - 3, y - 3), (x + 3, y - 3), (x + 3, y + 3), (x - 3, y + 3))))
+                marks.append(
+                    Fill(
+                        "ink",
+                        points((x - 3, y - 3), (x + 3, y - 3), (x + 3, y + 3), (x - 3, y + 3)),
+                    )
+                )
     return marks
 
 
 def tint_key(facts: Facts, right: float, bottom: float) -> list[Mark]:
-    """What the tints and washes mean, its lower right corner at a place; nothing where there is neither flow nor area."""
+    """What the tints and washes mean, its lower right corner at a place; nothing where there is
+    neither flow nor area.
+    """
     kinds = list(dict.fromkeys(f.area.kind for f in facts.areas.values() if f.ring is not None))
     bands = FULLNESS if facts.pipe_flow else ()
     if not bands and not kinds:
@@ -79,7 +89,11 @@ def tint_key(facts: Facts, right: float, bottom: float) -> list[Mark]:
     for i, kind in enumerate(kinds, len(bands)):
         at = y + 26 + 16 * i
         ring = points((x + 8, at - 5), (x + 40, at - 5), (x + 40, at + 5), (x + 8, at + 5))
-        marks += [Fill(area_role(facts, kind), ring), Stroke("area-edge", ring, closed=True), Text("small", kind, x + 48, at + 4)]
+        marks += [
+            Fill(area_role(facts, kind), ring),
+            Stroke("area-edge", ring, closed=True),
+            Text("small", kind, x + 48, at + 4),
+        ]
     return marks
 
 
@@ -97,11 +111,16 @@ def water(picture: RunPicture, sight: SectionSight) -> Iterator[Mark]:
         over = flow.used is None or flow.used > 1
         yield Fill(
             "water-over" if over else "water",
-            points((x0, sight.y_of(ia + deep)), (x1, sight.y_of(ib + deep)), (x1, sight.y_of(ib)), (x0, sight.y_of(ia))),
+            points(
+                (x0, sight.y_of(ia + deep)),
+                (x1, sight.y_of(ib + deep)),
+                (x1, sight.y_of(ib)),
+                (x0, sight.y_of(ia)),
+            ),
         )
 
 
-# -- areas -------------------------------------------------------------------------------------------------------------
+# -- areas -----------------------------------------------------------------------------------------
 
 
 def area_role(facts: Facts, kind: str) -> str:
@@ -122,7 +141,9 @@ def _middle(f: AreaFacts) -> tuple[float, float]:
 
 
 def washes(facts: Facts, sight: PlanSight, labels: Labels) -> Iterator[Mark]:
-    """Areas as light washes by kind with a line to the structure that each drains to, broken where there is none."""
+    """Areas as light washes by kind with a line to the structure that each drains to, broken
+    where there is none.
+    """
     for f in facts.areas.values():
         if f.ring is None or len(f.ring) < 3:
             continue
@@ -131,7 +152,9 @@ def washes(facts: Facts, sight: PlanSight, labels: Labels) -> Iterator[Mark]:
         if ok.sum() < 3 or not _in_sight(xy[ok], sight):
             continue
         yield Fill(area_role(facts, f.area.kind), xy[ok])
-        yield Stroke("area-edge" if f.area.structure is not None else "area-loose", xy[ok], closed=True)
+        yield Stroke(
+            "area-edge" if f.area.structure is not None else "area-loose", xy[ok], closed=True
+        )
         [[x, y]] = sight.to_drawing(np.array([_middle(f)])).tolist()
         if x != x:
             continue  # its middle is not in the straightened plan
@@ -172,7 +195,11 @@ def area_at(facts: Facts, x: float, y: float) -> AreaId | None:
         if f.ring is None or len(f.ring) < 3 or (best is not None and f.size >= best[0]):
             continue
         (x0, y0), (x1, y1) = f.ring.min(axis=0).tolist(), f.ring.max(axis=0).tolist()
-        if x0 <= x <= x1 and y0 <= y <= y1 and shapely.make_valid(shapely.polygons(f.ring)).covers(at):
+        if (
+            x0 <= x <= x1
+            and y0 <= y <= y1
+            and shapely.make_valid(shapely.polygons(f.ring)).covers(at)
+        ):
             best = f.size, key
     return None if best is None else best[1]
 
@@ -185,11 +212,13 @@ def area_halo(facts: Facts, key: AreaId, sight: PlanSight) -> list[Mark]:
     return list(strokes("halo-wide", sight.to_drawing(np.vstack([f.ring, f.ring[:1]]))))
 
 
-# -- the part-full curve -----------------------------------------------------------------------------------------------
+# -- the part-full curve ---------------------------------------------------------------------------
 
 
 def part_full_curve(flow: PipeFlow, u: Units, wide: float, tall: float) -> Iterator[Mark]:
-    """Flow and velocity over their full-bore values against depth over diameter, with the point in use."""
+    """Flow and velocity over their full-bore values against depth over diameter, with the point
+    in use.
+    """
     left, top, right, bottom = 34.0, 10.0, wide - 12.0, tall - 26.0
     most = 1.2
 
@@ -205,8 +234,13 @@ def part_full_curve(flow: PipeFlow, u: Units, wide: float, tall: float) -> Itera
     t = np.linspace(0.0, 2 * np.pi, 121)[1:]
     cut = t - np.sin(t)
     ratios = (np.sin(t / 4) ** 2).tolist()
-    for role, shares in (("storm", cut ** (5 / 3) / (2 * np.pi * t ** (2 / 3))), ("design", (cut / t) ** (2 / 3))):
-        yield Stroke(role, np.array([at(s, r) for s, r in zip(shares.tolist(), ratios, strict=True)]))
+    for role, shares in (
+        ("storm", cut ** (5 / 3) / (2 * np.pi * t ** (2 / 3))),
+        ("design", (cut / t) ** (2 / 3)),
+    ):
+        yield Stroke(
+            role, np.array([at(s, r) for s, r in zip(shares.tolist(), ratios, strict=True)])
+        )
     yield Text("storm", "Q", at(0.55, 0.0)[0], at(0, 0.44)[1], "middle", plate=True)
     yield Text("design", "V", at(0.74, 0.0)[0], at(0, 0.2)[1], "middle", plate=True)
     if flow.used is not None and flow.flow > 0:

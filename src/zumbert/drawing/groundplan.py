@@ -12,7 +12,14 @@ from zumbert.analysis.surfaces import levels
 from zumbert.drawing.flowmarks import washes
 from zumbert.drawing.labels import Labels, text_box
 from zumbert.drawing.marks import Fill, Mark, Raster, Segments, Target, Text, faded, points
-from zumbert.drawing.planroads import carriageway, chainage_ticks, chainages_seen, road_edges, road_name, turning_marks
+from zumbert.drawing.planroads import (
+    carriageway,
+    chainage_ticks,
+    chainages_seen,
+    road_edges,
+    road_name,
+    turning_marks,
+)
 from zumbert.drawing.sight import PlanSight
 from zumbert.drawing.strokes import strokes
 from zumbert.drawing.style import text_width
@@ -32,15 +39,28 @@ STEEP = 0.66  # slope (fraction) that is shaded fully
 
 
 def seen_on_ground(facts: Facts, areas: bool = False) -> tuple[object, ...]:
-    """All that ground, roads and (if asked for) areas are drawn from: where the parts are the same, so are they."""
+    """All that ground, roads and (if asked for) areas are drawn from: where the parts are the
+    same, so are they.
+    """
     p = facts.project
     of_areas = (facts.areas, facts.places, p.area_kinds) if areas else ()
-    return facts.roads, facts.surfaces, p.settings, p.surfaces, p.backgrounds, p.land, p.services, p.spots, *of_areas
+    return (
+        facts.roads,
+        facts.surfaces,
+        p.settings,
+        p.surfaces,
+        p.backgrounds,
+        p.land,
+        p.services,
+        p.spots,
+        *of_areas,
+    )
 
 
 def base(facts: Facts, sight: PlanSight, margin: float = 0.0, areas: bool = False) -> list[Mark]:
-    """Everything that stays while pipes are edited, with the areas that drain to structures if asked for. It is drawn with a
-    margin outside the view; a label lies entirely inside the view or entirely outside.
+    """Everything that stays while pipes are edited, with the areas that drain to structures if
+    asked for. It is drawn with a margin outside the view; a label lies entirely inside the view or
+    entirely outside.
     """
     paper = points((0, 0), (sight.width, 0), (sight.width, sight.height), (0, sight.height))
     marks: list[Mark] = [Fill("paper", paper)]
@@ -78,7 +98,9 @@ def base(facts: Facts, sight: PlanSight, margin: float = 0.0, areas: bool = Fals
 
 
 def ground_targets(facts: Facts, sight: PlanSight) -> list[Target]:
-    """What can be picked in the stage Ground: spot levels before services before roads before land."""
+    """What can be picked in the stage Ground: spot levels before services before roads before
+    land.
+    """
     project = facts.project
     out = []
     for key, spot in project.spots.items():
@@ -89,7 +111,9 @@ def ground_targets(facts: Facts, sight: PlanSight) -> list[Target]:
     for rkey, r in facts.roads.items():
         if r.road.shown:
             ch = chainages_seen(r, sight)
-            out.append(Target("road", rkey, sight.to_drawing(np.column_stack(r.alignment.point(ch))), 6.0))
+            out.append(
+                Target("road", rkey, sight.to_drawing(np.column_stack(r.alignment.point(ch))), 6.0)
+            )
     for lkey, area in project.land.items():
         if area.shown:
             out.append(Target("land", lkey, sight.to_drawing(_ring(area)), 6.0))
@@ -114,13 +138,20 @@ def item_halo(facts: Facts, kind: str, key: str, sight: PlanSight) -> list[Mark]
     return list(strokes("halo-wide", sight.to_drawing(xy)))
 
 
-# -- ground ------------------------------------------------------------------------------------------------------------
+# -- ground ----------------------------------------------------------------------------------------
 
 
 def contour_steps(scale: float, units: Units = METRIC) -> tuple[float, float]:
-    """Metres between minor and major contours at a scale (drawing units a metre), round in the project's unit."""
+    """Metres between minor and major contours at a scale (drawing units a metre), round in the
+    project's unit.
+    """
     scale, metres = scale * units.metres, units.metres
-    for least, minor, major in ((6.0, 0.2, 1.0), (2.5, 0.5, 1.0), (1.0, 1.0, 5.0), (0.3, 2.5, 10.0)):
+    for least, minor, major in (
+        (6.0, 0.2, 1.0),
+        (2.5, 0.5, 1.0),
+        (1.0, 1.0, 5.0),
+        (0.3, 2.5, 10.0),
+    ):
         if scale >= least:
             return minor * metres, major * metres
     return 5.0 * metres, 25.0 * metres
@@ -128,7 +159,9 @@ def contour_steps(scale: float, units: Units = METRIC) -> tuple[float, float]:
 
 @lru_cache(maxsize=64)
 def contour_ceiling(tin: Tin, minor: float) -> float:
-    """The step (m) between contours, no less than is asked for, at which there are not too many levels or pieces."""
+    """The step (m) between contours, no less than is asked for, at which there are not too many
+    levels or pieces.
+    """
     z = tin.vertices[tin.faces, 2]
     low, high = z.min(axis=1), z.max(axis=1)
     step = minor
@@ -142,7 +175,9 @@ def contour_ceiling(tin: Tin, minor: float) -> float:
 
 @lru_cache(maxsize=6)
 def _pieces(tin: Tin, minor: float) -> tuple[Array, Array]:
-    """Contour pieces and their levels; the last ones asked for are kept, since panning asks again and again."""
+    """Contour pieces and their levels; the last ones asked for are kept, since panning asks
+    again and again.
+    """
     z = tin.vertices[tin.used, 2]
     levels = np.arange(np.floor(z.min() / minor), np.ceil(z.max() / minor) + 1) * minor
     xy, index = contours(tin, levels)
@@ -156,7 +191,12 @@ def _tin(surface: Surface) -> Tin:
 
 
 def _tin_of(facts: Facts, surface: Surface) -> Tin:
-    for tin in (facts.surfaces.existing, facts.surfaces.design, facts.surfaces.formation, facts.surfaces.rock):
+    for tin in (
+        facts.surfaces.existing,
+        facts.surfaces.design,
+        facts.surfaces.formation,
+        facts.surfaces.rock,
+    ):
         if isinstance(tin, Tin) and tin.is_of(surface.vertices):
             return tin
     return _tin(surface)
@@ -173,7 +213,9 @@ class Contours(NamedTuple):
 
 
 def surface_contours(facts: Facts, surface: Surface, scale: float) -> Contours | None:
-    """The contours of a surface at a scale (drawing units a metre); None where it has no triangle."""
+    """The contours of a surface at a scale (drawing units a metre); None where it has no
+    triangle.
+    """
     role = "contour" if surface.role in ("existing", "none", "rock") else "contour-design"
     return tin_contours(facts, _tin_of(facts, surface), role, scale)
 
@@ -192,20 +234,27 @@ def tin_contours(facts: Facts, tin: Tin, role: str, scale: float) -> Contours | 
     return Contours(role, xy, level, whole, minor if minor > wanted else None)
 
 
-def _contours(facts: Facts, surface: Surface, sight: PlanSight, labels: Labels, margin: float) -> Iterator[Mark]:
+def _contours(
+    facts: Facts, surface: Surface, sight: PlanSight, labels: Labels, margin: float
+) -> Iterator[Mark]:
     found, u = surface_contours(facts, surface, sight.scale), facts.units
     if found is None:
         return
     lines, xy, level, whole, thinned = found
     if thinned is not None:
-        words = f"{surface.name}: contours each {u.contour(thinned)} {u.m}, nearer ones would be too many"
+        words = (
+            f"{surface.name}: contours each {u.contour(thinned)} {u.m}, nearer ones would be too "
+            "many"
+        )
         yield Text("small", words, margin + 16, sight.height - margin - 42, plate=True)
     a, b = sight.to_drawing(xy[:, :2]), sight.to_drawing(xy[:, 2:])
     low, high = np.minimum(a, b), np.maximum(a, b)
     wide, tall = sight.width + 60, sight.height + 60
     keep = (high[:, 0] > -60) & (low[:, 0] < wide) & (high[:, 1] > -60) & (low[:, 1] < tall)
     world = np.hypot(xy[:, 2] - xy[:, 0], xy[:, 3] - xy[:, 1]) * sight.scale
-    keep &= np.hypot(*(b - a).T) < 3 * world + 4  # not torn apart at a bend; NaN (not in sight) compares false
+    keep &= (
+        np.hypot(*(b - a).T) < 3 * world + 4
+    )  # not torn apart at a bend; NaN (not in sight) compares false
     a, b, level, whole = a[keep], b[keep], level[keep], whole[keep]
     yield Segments(f"{lines}-minor", np.column_stack([a, b])[~whole])
     yield Segments(f"{lines}-major", np.column_stack([a, b])[whole])
@@ -217,7 +266,9 @@ def _contours(facts: Facts, surface: Surface, sight: PlanSight, labels: Labels, 
     yield from _contour_labels(a[whole], b[whole], level[whole], beyond, labels, u, lines)
 
 
-def _contour_labels(a: Array, b: Array, level: Array, inside: Mask, labels: Labels, u: Units, role: str) -> Iterator[Mark]:
+def _contour_labels(
+    a: Array, b: Array, level: Array, inside: Mask, labels: Labels, u: Units, role: str
+) -> Iterator[Mark]:
     mid = (a + b) / 2
     for n, z in enumerate(np.unique(level[inside]).tolist()):
         rows = np.flatnonzero(inside & (level == z))
@@ -239,13 +290,15 @@ def _contour_labels(a: Array, b: Array, level: Array, inside: Mask, labels: Labe
 def _shading(tin: Tin, sight: PlanSight) -> Iterator[Mark]:
     """Darker where the ground is steeper, by cells."""
     columns, rows = int(np.ceil(sight.width / SHADE_CELL)), int(np.ceil(sight.height / SHADE_CELL))
-    x, y = np.meshgrid((np.arange(columns) + 0.5) * SHADE_CELL, (np.arange(rows) + 0.5) * SHADE_CELL)
+    x, y = np.meshgrid(
+        (np.arange(columns) + 0.5) * SHADE_CELL, (np.arange(rows) + 0.5) * SHADE_CELL
+    )
     world = sight.to_world(np.column_stack([x.ravel(), y.ravel()]))
     slope = tin.slope(world[:, 0], world[:, 1]).reshape(rows, columns)
     yield Raster("shade", 0.0, 0.0, SHADE_CELL, np.clip(np.nan_to_num(slope) / STEEP, 0.0, 1.0))
 
 
-# -- others' drawings and things ---------------------------------------------------------------------------------------
+# -- others' drawings and things -------------------------------------------------------------------
 
 
 def _seen(ends: tuple[Array, Array], sight: PlanSight, more: float = 20.0) -> Mask:
@@ -274,7 +327,13 @@ def _texts(b: Background, sight: PlanSight) -> Iterator[Mark]:
     seen = _seen((xy, end), sight)
     for i in np.flatnonzero(seen)[:MOST_TEXTS].tolist():
         dx, dy = (end[i] - xy[i]).tolist()
-        yield Text("drawn", texts[i].text, float(xy[i, 0]), float(xy[i, 1]), angle=float(np.degrees(np.arctan2(dy, dx))))
+        yield Text(
+            "drawn",
+            texts[i].text,
+            float(xy[i, 0]),
+            float(xy[i, 1]),
+            angle=float(np.degrees(np.arctan2(dy, dx))),
+        )
 
 
 def _ring(area: Land) -> Array:
@@ -296,16 +355,23 @@ def _dense(xy: Array, sight: PlanSight) -> Array:
     parts = np.maximum(1, (np.hypot(d[:, 0], d[:, 1]) / 4.0).astype(int))
     first = np.repeat(np.cumsum(parts) - parts, parts)
     share = (np.arange(parts.sum()) - first) / np.repeat(parts, parts)
-    return np.vstack([np.repeat(xy[:-1], parts, axis=0) + share[:, None] * np.repeat(d, parts, axis=0), xy[-1:]])
+    return np.vstack(
+        [np.repeat(xy[:-1], parts, axis=0) + share[:, None] * np.repeat(d, parts, axis=0), xy[-1:]]
+    )
 
 
 def _along(text: str, role: str, xy: Array, sight: PlanSight, labels: Labels) -> None:
-    """A text beside the longest piece of a line that has its middle in view, where it is shorter than that; pieces
-    that bend by less than 8° count as one.
+    """A text beside the longest piece of a line that has its middle in view, where it is shorter
+    than that; pieces that bend by less than 8° count as one.
     """
     xy = _straightened(xy)
     mid, d = (xy[:-1] + xy[1:]) / 2, np.diff(xy, axis=0)
-    inside = (mid[:, 0] > 50) & (mid[:, 0] < sight.width - 50) & (mid[:, 1] > 20) & (mid[:, 1] < sight.height - 20)
+    inside = (
+        (mid[:, 0] > 50)
+        & (mid[:, 0] < sight.width - 50)
+        & (mid[:, 1] > 20)
+        & (mid[:, 1] < sight.height - 20)
+    )
     long = np.where(inside, np.hypot(d[:, 0], d[:, 1]), -1.0)
     for i in np.argsort(-long)[:4].tolist():
         if long[i] < text_width(text, role) + 8:
@@ -353,10 +419,17 @@ def _spots(facts: Facts, sight: PlanSight, labels: Labels) -> Iterator[Mark]:
         if not (-20 < x < sight.width + 20 and -20 < y < sight.height + 20):
             continue
         z = float(levels(getattr(facts.surfaces, s.follows), s.x, s.y))
-        yield Segments("spot", np.array([(x - 4, y - 4, x + 4, y + 4), (x - 4, y + 4, x + 4, y - 4)]))
+        yield Segments(
+            "spot", np.array([(x - 4, y - 4, x + 4, y + 4), (x - 4, y + 4, x + 4, y - 4)])
+        )
         role = "ground" if s.follows == "existing" else "design"
         text = facts.units.level(None if z != z else z)
-        labels.put(role, text, [(x + 7, y + 4, "left"), (x - 7, y + 4, "right"), (x, y - 8, "middle")], always=True)
+        labels.put(
+            role,
+            text,
+            [(x + 7, y + 4, "left"), (x - 7, y + 4, "right"), (x, y - 8, "middle")],
+            always=True,
+        )
 
 
-# -- roads -------------------------------------------------------------------------------------------------------------
+# -- roads -----------------------------------------------------------------------------------------

@@ -1,4 +1,6 @@
-"""Patterns of strata and of what lies round a pipe: each stratum is told by its pattern too, not by its colour alone."""
+"""Patterns of strata and of what lies round a pipe: each stratum is told by its pattern too, not
+by its colour alone.
+"""
 
 from collections.abc import Callable
 from typing import Literal
@@ -9,7 +11,8 @@ from zumbert.drawing.marks import Segments
 from zumbert.geometry.elements import Array
 
 Pattern = Literal["topsoil", "general", "rock", "stones"]
-STEP = {"topsoil": 16.0, "general": 24.0, "rock": 28.0, "stones": 6.0}  # drawing units between the pieces of a pattern
+# drawing units between the pieces of a pattern
+STEP = {"topsoil": 16.0, "general": 24.0, "rock": 28.0, "stones": 6.0}
 Inside = Callable[[Array, Array], np.ndarray]  # whether places (x, y) are in the area
 
 
@@ -24,14 +27,18 @@ def pattern_of(name: str, place: int) -> Pattern:
 
 
 def hatch(pattern: Pattern, box: tuple[float, float, float, float], inside: Inside) -> Segments:
-    """The pieces of a pattern in a box (x0, y0, x1, y1) that lie wholly in an area; they stand still while the area moves."""
+    """The pieces of a pattern in a box (x0, y0, x1, y1) that lie wholly in an area; they stand
+    still while the area moves.
+    """
     step = STEP[pattern]
     x0, y0, x1, y1 = box
     rows = np.arange(np.floor(y0 / step), np.ceil(y1 / step) + 1)
     columns = np.arange(np.floor(x0 / step), np.ceil(x1 / step) + 1)
     gx, gy = np.meshgrid(columns, rows)
     x, y = (gx + 0.5 * (gy % 2)).ravel() * step, gy.ravel() * step
-    made = {"topsoil": _upright, "general": _flat, "rock": _angles, "stones": _dots}[pattern](x, y, gx.ravel())
+    made = {"topsoil": _upright, "general": _flat, "rock": _angles, "stones": _dots}[pattern](
+        x, y, gx.ravel()
+    )
     keep = inside(made[:, 0], made[:, 1]) & inside(made[:, 2], made[:, 3])
     return Segments(f"hatch-{pattern}", made[keep])
 

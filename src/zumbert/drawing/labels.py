@@ -55,7 +55,9 @@ def _square(box: Box) -> Corners:
 
 
 def overlap(a: Corners, b: Corners) -> bool:
-    """Whether two boxes, turned or not, share more than an edge: no line parallel to one of their sides parts them."""
+    """Whether two boxes, turned or not, share more than an edge: no line parallel to one of
+    their sides parts them.
+    """
     for shape in (a, b):
         for i in (0, 1):
             (x0, y0), (x1, y1) = shape[i], shape[i + 1]
@@ -68,7 +70,12 @@ def overlap(a: Corners, b: Corners) -> bool:
 
 def _cells(box: Box) -> list[tuple[int, int]]:
     """The squares of a grid that a box touches, so that only its neighbours are looked at."""
-    x0, y0, x1, y1 = int(box[0] // CELL), int(box[1] // CELL), int(box[2] // CELL), int(box[3] // CELL)
+    x0, y0, x1, y1 = (
+        int(box[0] // CELL),
+        int(box[1] // CELL),
+        int(box[2] // CELL),
+        int(box[3] // CELL),
+    )
     if x0 == x1 and y0 == y1:
         return [(x0, y0)]
     return [(x, y) for x in range(x0, x1 + 1) for y in range(y0, y1 + 1)]
@@ -77,9 +84,11 @@ def _cells(box: Box) -> list[tuple[int, int]]:
 class Labels:
     """The labels of one drawing: boxes and lines that are taken, and texts that found a place."""
 
-    def __init__(self, taken: Sequence[Box] = (), under: "Labels | None" = None, plates: bool = False) -> None:
-        """Boxes that are taken already, and the labels of what lies under this drawing; with plates each text has a clear
-        ground, whatever lines run there.
+    def __init__(
+        self, taken: Sequence[Box] = (), under: "Labels | None" = None, plates: bool = False
+    ) -> None:
+        """Boxes that are taken already, and the labels of what lies under this drawing; with plates
+        each text has a clear ground, whatever lines run there.
         """
         self._plates = plates
         self._under = under
@@ -114,9 +123,21 @@ class Labels:
             nx, ny = ((y0 - y1) / far, (x1 - x0) / far) if far else (0.0, 1.0)
             for i in range(n):
                 a, b = i / n, (i + 1) / n
-                px, py, qx, qy = x0 + a * (x1 - x0), y0 + a * (y1 - y0), x0 + b * (x1 - x0), y0 + b * (y1 - y0)
-                shape = ((px + nx, py + ny), (qx + nx, qy + ny), (qx - nx, qy - ny), (px - nx, py - ny))
-                self._take(shape, (min(px, qx) - 1, min(py, qy) - 1, max(px, qx) + 1, max(py, qy) + 1), of)
+                px, py, qx, qy = (
+                    x0 + a * (x1 - x0),
+                    y0 + a * (y1 - y0),
+                    x0 + b * (x1 - x0),
+                    y0 + b * (y1 - y0),
+                )
+                shape = (
+                    (px + nx, py + ny),
+                    (qx + nx, qy + ny),
+                    (qx - nx, qy - ny),
+                    (px - nx, py - ny),
+                )
+                self._take(
+                    shape, (min(px, qx) - 1, min(py, qy) - 1, max(px, qx) + 1, max(py, qy) + 1), of
+                )
 
     def _take(self, shape: Corners, box: Box, of: str) -> None:
         x0, y0, x1, y1 = box
@@ -151,14 +172,27 @@ class Labels:
             self._take(shape, box, "")
         self.texts += texts
 
-    def put(self, role: str, text: str, places: Sequence[tuple[float, float, Anchor]], always: bool = False) -> bool:
-        """Sets a text at the first free of some places; where none is free it hides, or takes the first (`always`)."""
+    def put(
+        self,
+        role: str,
+        text: str,
+        places: Sequence[tuple[float, float, Anchor]],
+        always: bool = False,
+    ) -> bool:
+        """Sets a text at the first free of some places; where none is free it hides, or takes
+        the first (`always`).
+        """
         return self.put_lines([(role, text)], places, always)
 
     def put_lines(
-        self, lines: Sequence[tuple[str, str]], places: Sequence[tuple[float, float, Anchor]], always: bool = False
+        self,
+        lines: Sequence[tuple[str, str]],
+        places: Sequence[tuple[float, float, Anchor]],
+        always: bool = False,
     ) -> bool:
-        """The same with a label of several lines, each of a role; a place above its point holds the last line."""
+        """The same with a label of several lines, each of a role; a place above its point holds
+        the last line.
+        """
         for x, y, anchor in places:
             texts = list(stacked(lines, x, y, anchor))
             if self.fits(texts):
@@ -177,7 +211,9 @@ def stacked(lines: Sequence[tuple[str, str]], x: float, y: float, anchor: Anchor
 
 
 def around(x: float, y: float, away: float, lines: int = 1) -> list[tuple[float, float, Anchor]]:
-    """Places for a label about a point, best first: below left, above, right, below, left; then farther out."""
+    """Places for a label about a point, best first: below left, above, right, below, left; then
+    farther out.
+    """
     up = (lines - 1) * LEADING  # a label above its point grows upwards
     near: list[tuple[float, float, Anchor]] = [
         (x - away, y + away + 6, "right"),
@@ -193,6 +229,11 @@ def around(x: float, y: float, away: float, lines: int = 1) -> list[tuple[float,
         return near
     far = away + 16
     return [
-        *near, (x + far, y + far, "left"), (x - far, y + far, "right"), (x + far, y - far - up, "left"),
-        (x - far, y - far - up, "right"), (x + 2 * far, y - up / 2, "left"), (x - 2 * far, y - up / 2, "right"),
-    ]  # fmt: skip
+        *near,
+        (x + far, y + far, "left"),
+        (x - far, y + far, "right"),
+        (x + far, y - far - up, "left"),
+        (x - far, y - far - up, "right"),
+        (x + 2 * far, y - up / 2, "left"),
+        (x - 2 * far, y - up / 2, "right"),
+    ]

@@ -5,7 +5,9 @@ from typing import NamedTuple
 
 
 class Belongs(NamedTuple):
-    """What a mark is of: the water or trade that it serves, the kind of thing, and its status; "" where it has none."""
+    """What a mark is of: the water or trade that it serves, the kind of thing, and its status;
+    "" where it has none.
+    """
 
     service: str
     role: str
@@ -21,26 +23,31 @@ class Belongs(NamedTuple):
 # how roles begin, the longest match counts: the thing that they are of
 _THINGS: dict[str, tuple[str, str]] = {
     **dict.fromkeys(
-        ("contour", "ground", "earth-tick", "shade", "spot", "stratum", "hatch", "rock", "topsoil", "general"), ("", "ground")
+        ("contour", "ground", "earth-tick", "shade", "spot", "stratum", "hatch", "rock", "topsoil",
+         "general"), ("", "ground")
     ),
     **dict.fromkeys(
-        ("design", "road", "kerb", "verge", "centre-line", "chainage", "profile-other", "formation", "tangent", "contour-design"),
+        ("design", "road", "kerb", "verge", "centre-line", "chainage", "profile-other", "formation",
+         "tangent", "contour-design"),
         ("", "road"),
     ),
     "limit": ("", "land"),
     "service": ("others", "service"),
     "background": ("", "background"),
-    **dict.fromkeys(("structure", "chamber", "section-label", "cover", "crossed"), ("", "structure")),
+    **dict.fromkeys(("structure", "chamber", "section-label", "cover", "crossed"),
+                    ("", "structure")),
     **dict.fromkeys(("row", "axis", "column", "grid"), ("", "levels")),
     **dict.fromkeys(
-        ("trench", "pit", "bedding", "dug", "surround", "dimension", "depth-band", "overlap", "fill-first"), ("", "trench")
+        ("trench", "pit", "bedding", "dug", "surround", "dimension", "depth-band", "overlap",
+         "fill-first"), ("", "trench")
     ),
     **dict.fromkeys(("breach", "caution", "decided", "sliver"), ("", "finding")),
     **dict.fromkeys(("sheet", "trim", "match", "key-box", "paper"), ("", "sheet")),
     "grid-cross": ("", "grid"),
     "revision": ("", "revision"),
     "area": ("", "area"),
-    **dict.fromkeys(("flow-half", "flow-most", "flow-near", "flow-over", "water", "rain", "drop-path"), ("", "flow")),
+    **dict.fromkeys(("flow-half", "flow-most", "flow-near", "flow-over", "water", "rain",
+                     "drop-path"), ("", "flow")),
     "least-cover": ("", "cover"),
     "flow-open-foul": ("foul", "pipe"),
     "flow-open": ("storm", "pipe"),

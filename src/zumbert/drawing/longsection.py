@@ -1,4 +1,6 @@
-"""The long section: ground, design, pipes as barrels, chambers at true width, and what breaks the rules where it does."""
+"""The long section: ground, design, pipes as barrels, chambers at true width, and what breaks
+the rules where it does.
+"""
 
 from collections.abc import Generator, Iterator, Sequence
 from typing import NamedTuple
@@ -15,7 +17,13 @@ from zumbert.drawing.levelrows import level_rows
 from zumbert.drawing.marks import Cell, Composed, Fill, Mark, Segments, Stroke, Target, Text, points
 from zumbert.drawing.picture import Part, Picture, RunPicture, rests
 from zumbert.drawing.sectionbars import bars_box, scale_bars
-from zumbert.drawing.sectionchambers import chamber, chamber_box, opening_labels, structure_labels, structure_target
+from zumbert.drawing.sectionchambers import (
+    chamber,
+    chamber_box,
+    opening_labels,
+    structure_labels,
+    structure_target,
+)
 from zumbert.drawing.sectioncrossings import crossing_marks, pin_targets, pinned
 from zumbert.drawing.sectionfindings import finding_strip, findings
 from zumbert.drawing.sectionground import (
@@ -27,7 +35,15 @@ from zumbert.drawing.sectionground import (
     surfaces_over,
     turning_points,
 )
-from zumbert.drawing.sectionpipes import barrel, barrel_shape, former, halos, least_cover, next_slope, pipe_target
+from zumbert.drawing.sectionpipes import (
+    barrel,
+    barrel_shape,
+    former,
+    halos,
+    least_cover,
+    next_slope,
+    pipe_target,
+)
 from zumbert.drawing.sectionprofile import band, profile_data
 from zumbert.drawing.sectiontrench import bands, fill_first, pits, strata, trench
 from zumbert.drawing.sight import SectionSight
@@ -35,12 +51,14 @@ from zumbert.model.display import Units, number
 
 
 class SectionMarks(NamedTuple):
-    """A long section: what it shows, what stands at the edges of its window, the level rows under it, what can be hit, what can
-    be edited, its labels.
+    """A long section: what it shows, what stands at the edges of its window, the level rows under
+    it, what can be hit, what can be edited, its labels.
     """
 
     world: list[Mark]
-    edges: list[Mark]  # the levels at the left, the road's figures, scale bars, what is out of sight
+    edges: list[
+        Mark
+    ]  # the levels at the left, the road's figures, scale bars, what is out of sight
     rows: list[Mark]
     targets: list[Target]
     cells: list[Cell]
@@ -59,10 +77,14 @@ def long_section(picture: Picture, sight: SectionSight, hand: PipeHandle | None 
 
 
 def section_marks(
-    picture: Picture, sight: SectionSight, hand: PipeHandle | None = None, part: Part | None = None, under: Labels | None = None
+    picture: Picture,
+    sight: SectionSight,
+    hand: PipeHandle | None = None,
+    part: Part | None = None,
+    under: Labels | None = None,
 ) -> SectionMarks:
-    """A long section whole, or the part of it that an edit leaves as it is, or changes: drawn one over the other they
-    are the whole. Labels keep off those of what lies under.
+    """A long section whole, or the part of it that an edit leaves as it is, or changes: drawn one
+    over the other they are the whole. Labels keep off those of what lies under.
     """
     steps = section_steps(picture, sight, hand, part, under)
     try:
@@ -74,7 +96,11 @@ def section_marks(
 
 
 def section_steps(
-    picture: Picture, sight: SectionSight, hand: PipeHandle | None = None, part: Part | None = None, under: Labels | None = None
+    picture: Picture,
+    sight: SectionSight,
+    hand: PipeHandle | None = None,
+    part: Part | None = None,
+    under: Labels | None = None,
 ) -> Generator[None, None, SectionMarks]:
     """The same in small steps, for a drawing that is made while other things go on."""
     labels = Labels(under=under, plates=True)
@@ -91,14 +117,20 @@ def section_steps(
             marks.append(mark)
             yield
         room = [band(whole, sight), bars_box(whole, sight) if base else None]
-        if part is not None and base:  # what stays leaves room for the chambers that change, and for their labels
+        if (
+            part is not None and base
+        ):  # what stays leaves room for the chambers that change, and for their labels
             hot = replace(whole, run=_part_of(whole.run, part._replace(live=True)))
             grown = [(x0 - 6, y0 - 18, x1 + 6, y1) for x0, y0, x1, y1 in _chamber_room(hot, sight)]
             labels = Labels(under=Labels(grown), plates=True)
         for box in [*_chamber_room(seen, sight), *(b for b in room if b is not None)]:
             labels.block(box)
         shown = {r.pipe for r in whole.run.reaches}
-        far = [r for r in picture.run.reaches if r.pipe in picture.pipes and r.pipe not in shown] if base else []
+        far = (
+            [r for r in picture.run.reaches if r.pipe in picture.pipes and r.pipe not in shown]
+            if base
+            else []
+        )
         words = list[Target]()
         names = part is None or part.live  # what an edit moves may come to lie where they stand
         for mark in _labelled(whole.run, seen, sight, labels, base, names, far, words):
@@ -119,7 +151,9 @@ def section_steps(
 
 
 def _part_of(run: Run, part: Part) -> Run:
-    """A run with what an edit changes alone, or without it; a crossing belongs to the pipe that is crossed, and to its own."""
+    """A run with what an edit changes alone, or without it; a crossing belongs to the pipe that
+    is crossed, and to its own.
+    """
     hot = [r for r in run.reaches if r.pipe in part.hot]
 
     def touched(c: Crossing) -> bool:
@@ -132,7 +166,9 @@ def _part_of(run: Run, part: Part) -> Run:
     )
 
 
-def _inner(run: Run, seen: RunPicture, sight: SectionSight, hand: PipeHandle | None, base: bool) -> Iterator[Mark]:
+def _inner(
+    run: Run, seen: RunPicture, sight: SectionSight, hand: PipeHandle | None, base: bool
+) -> Iterator[Mark]:
     """All but labels and what stands with them, the lowest first."""
     dug = seen.trenches if "trench" in seen.shows else None
     if base:
@@ -175,7 +211,9 @@ def _labelled(
     far: Sequence[Reach],
     words: list[Target],
 ) -> Iterator[Mark]:
-    """What stands with its words: findings, turning points, crossings, pins; then the names of lines, where there is room."""
+    """What stands with its words: findings, turning points, crossings, pins; then the names of
+    lines, where there is room.
+    """
     structure_labels(seen, sight, labels)
     yield from findings(seen, sight, labels, far)
     if base:
@@ -184,7 +222,9 @@ def _labelled(
     yield from pinned(seen, seen.run, sight, labels, words)
     for reach in seen.run.reaches:  # branches' labels and surface names keep off the barrels
         labels.block_shape(barrel_shape(seen, reach, sight))
-    for xy in surface_lines(run, sight) if base else ():  # and off the surfaces, which no level moves
+    for xy in (
+        surface_lines(run, sight) if base else ()
+    ):  # and off the surfaces, which no level moves
         labels.block_line(xy, "")
     opening_labels(seen, sight, labels, frozenset(r.pipe for r in run.reaches))
     if names:
@@ -206,7 +246,8 @@ def _targets(seen: RunPicture, sight: SectionSight) -> list[Target]:
     return [*pipes, *shafts, *pin_targets(seen, sight)][::-1]
 
 
-BESIDE = 30.0  # m along a run beyond the drawing that are composed too: chambers and labels reach in
+# m along a run beyond the drawing that are composed too: chambers and labels reach in
+BESIDE = 30.0
 
 
 def _in_sight(run: Run, sight: SectionSight) -> Run:
@@ -219,23 +260,35 @@ def _in_sight(run: Run, sight: SectionSight) -> Run:
 
 
 def _grid(sight: SectionSight, u: Units) -> Iterator[Mark]:
-    yield Fill("paper", points((0, 0), (sight.width, 0), (sight.width, sight.height), (0, sight.height)))
-    for role, step in (("grid-minor", level_step(sight, u) / 2), ("grid-major", level_step(sight, u))):
+    yield Fill(
+        "paper", points((0, 0), (sight.width, 0), (sight.width, sight.height), (0, sight.height))
+    )
+    for role, step in (
+        ("grid-minor", level_step(sight, u) / 2),
+        ("grid-major", level_step(sight, u)),
+    ):
         z = np.arange(np.ceil(sight.z_at(sight.height) / step) * step, sight.z_at(0.0), step)
         y = sight.py(z)
-        yield Segments(role, np.column_stack([np.full_like(y, sight.left), y, np.full_like(y, sight.width), y]))
+        yield Segments(
+            role, np.column_stack([np.full_like(y, sight.left), y, np.full_like(y, sight.width), y])
+        )
 
 
 def level_step(sight: SectionSight, u: Units) -> float:
     """Metres between labelled levels, round in the project's unit: no nearer than 24 units."""
     one = u.metres
-    return one * next((s for s in (0.1, 0.2, 0.5, 1.0, 2.0, 5.0, 10.0, 20.0, 50.0) if s * one * sight.sz >= 24), 100.0)
+    return one * next(
+        (s for s in (0.1, 0.2, 0.5, 1.0, 2.0, 5.0, 10.0, 20.0, 50.0) if s * one * sight.sz >= 24),
+        100.0,
+    )
 
 
 def levels_told(sight: SectionSight, u: Units) -> Iterator[tuple[str, float]]:
     """The round levels that stand at the axis, and their drawing y."""
     step = level_step(sight, u)
-    for z in np.arange(np.ceil(sight.z_at(sight.height - 6) / step) * step, sight.z_at(10.0), step).tolist():
+    for z in np.arange(
+        np.ceil(sight.z_at(sight.height - 6) / step) * step, sight.z_at(10.0), step
+    ).tolist():
         yield number(u.shown(z), 1), sight.y_of(z)
 
 
@@ -246,5 +299,7 @@ def _axis_labels(sight: SectionSight, u: Units) -> Iterator[Mark]:
 
 
 def _frame(sight: SectionSight) -> Iterator[Mark]:
-    yield Fill("paper", points((0, 0), (sight.left, 0), (sight.left, sight.height), (0, sight.height)))
+    yield Fill(
+        "paper", points((0, 0), (sight.left, 0), (sight.left, sight.height), (0, sight.height))
+    )
     yield Stroke("axis", points((sight.left, 0), (sight.left, sight.height)))

@@ -1,4 +1,6 @@
-"""Marks: what a drawing is made of, in drawing units (1/96 inch at 100 %), y downwards. They know no pen."""
+"""Marks: what a drawing is made of, in drawing units (1/96 inch at 100 %), y downwards. They
+know no pen.
+"""
 
 from collections.abc import Callable, Iterable, Iterator
 from itertools import pairwise
@@ -46,7 +48,9 @@ class Disc(Struct, frozen=True, eq=False):
 
 
 class Text(Struct, frozen=True, eq=False):
-    """A text at its baseline; angle in degrees, clockwise. `plate` puts paper under it, `squeeze` makes its letters narrower."""
+    """A text at its baseline; angle in degrees, clockwise. `plate` puts paper under it,
+    `squeeze` makes its letters narrower.
+    """
 
     role: str
     text: str
@@ -66,7 +70,9 @@ class Faded(Struct, frozen=True, eq=False):
 
 
 class Raster(Struct, frozen=True, eq=False):
-    """A picture of cells (n, m) in the strengths 0 to 1 of one area role, its corner and the size of a cell."""
+    """A picture of cells (n, m) in the strengths 0 to 1 of one area role, its corner and the
+    size of a cell.
+    """
 
     role: str
     x: float
@@ -76,7 +82,9 @@ class Raster(Struct, frozen=True, eq=False):
 
 
 def strips_of(m: Raster) -> Iterator[tuple[float, float, float, float]]:
-    """Its cells as boxes of one strength, in steps of a tenth, none where it is 0: left, top, width, strength."""
+    """Its cells as boxes of one strength, in steps of a tenth, none where it is 0: left, top,
+    width, strength.
+    """
     tenths = np.round(np.nan_to_num(m.strength) * 10).astype(int)
     for i, row in enumerate(tenths):
         cuts = np.concatenate([[0], np.flatnonzero(np.diff(row)) + 1, [len(row)]]).tolist()
@@ -104,7 +112,9 @@ At = TypeVar("At", contravariant=True)
 
 
 class MarkPen(Protocol[At]):
-    """What draws marks: a method for each kind of mark. `at` says where and how; those of groups hand on their own."""
+    """What draws marks: a method for each kind of mark. `at` says where and how; those of groups
+    hand on their own.
+    """
 
     def stroke(self, m: Stroke, at: At) -> None:
         """Draws a line."""
@@ -134,9 +144,15 @@ class MarkPen(Protocol[At]):
 def draw_marks(pen: MarkPen[At], marks: Iterable[Mark], at: At) -> None:
     """Has a pen draw marks in their order."""
     by: dict[type, Callable[[Any, At], None]] = {
-        Stroke: pen.stroke, Segments: pen.segments, Fill: pen.fill, Disc: pen.disc, Text: pen.text, Faded: pen.faded,
-        Raster: pen.raster, Inset: pen.inset,
-    }  # fmt: skip
+        Stroke: pen.stroke,
+        Segments: pen.segments,
+        Fill: pen.fill,
+        Disc: pen.disc,
+        Text: pen.text,
+        Faded: pen.faded,
+        Raster: pen.raster,
+        Inset: pen.inset,
+    }
     for m in marks:
         by[type(m)](m, at)
 
@@ -158,7 +174,9 @@ def texts_in(marks: Iterable[Mark]) -> list[Text]:
 
 
 class Target(NamedTuple):
-    """What a place of the drawing stands for: a thing's kind and id, its outline (n, 2) and its hit radius."""
+    """What a place of the drawing stands for: a thing's kind and id, its outline (n, 2) and its
+    hit radius.
+    """
 
     kind: str
     id: Any
@@ -167,7 +185,9 @@ class Target(NamedTuple):
 
 
 class Cell(NamedTuple):
-    """A cell of the level rows: box (x, y, width, height), row name, the thing and the field that it shows."""
+    """A cell of the level rows: box (x, y, width, height), row name, the thing and the field
+    that it shows.
+    """
 
     box: tuple[float, float, float, float]
     row: str
@@ -193,12 +213,16 @@ def arrow(x: float, y: float, angle: float, size: float = 10.0) -> Array:
     """The corners of a flow arrow about a place, pointing along an angle (radians, y downwards)."""
     c, s = np.cos(angle), np.sin(angle)
     shape = np.array([(-0.5, -0.42), (0.5, 0.0), (-0.5, 0.42)]) * size
-    return np.column_stack([x + shape[:, 0] * c - shape[:, 1] * s, y + shape[:, 0] * s + shape[:, 1] * c])
+    return np.column_stack(
+        [x + shape[:, 0] * c - shape[:, 1] * s, y + shape[:, 0] * s + shape[:, 1] * c]
+    )
 
 
 def cross(x: float, y: float, half: float) -> Array:
     """The two strokes of a cross about a place (2, 4), its arms at 45 degrees."""
-    return np.array([(x - half, y - half, x + half, y + half), (x - half, y + half, x + half, y - half)])
+    return np.array(
+        [(x - half, y - half, x + half, y + half), (x - half, y + half, x + half, y - half)]
+    )
 
 
 def notch(x: float, y: float) -> Array:
@@ -212,6 +236,8 @@ def lozenge(x: float, y: float) -> Array:
 
 
 def turning_point(x: float, y: float, kind: str) -> Array:
-    """A low point's or crest's mark about a place: a filled half moon, its belly down for a low point."""
+    """A low point's or crest's mark about a place: a filled half moon, its belly down for a low
+    point.
+    """
     t = np.linspace(0.0, np.pi, 13)
     return np.column_stack([x + 6.0 * np.cos(t), y + (6.0 if kind == "low" else -6.0) * np.sin(t)])

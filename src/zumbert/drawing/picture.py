@@ -31,7 +31,9 @@ class Part(NamedTuple):
 
 
 def rests(part: Part | None) -> bool:
-    """Whether a part includes what no edit changes (paper, ground, rules); None is the whole drawing."""
+    """Whether a part includes what no edit changes (paper, ground, rules); None is the whole
+    drawing.
+    """
     return part is None or not part.live
 
 
@@ -65,7 +67,9 @@ class Picture(Struct, frozen=True, kw_only=True, eq=False):
 
     def along(self, run: Run) -> "RunPicture":
         """The picture of a run."""
-        return RunPicture(**{n: getattr(self, n) for n in self.__struct_fields__ if n != "run"}, run=run)
+        return RunPicture(
+            **{n: getattr(self, n) for n in self.__struct_fields__ if n != "run"}, run=run
+        )
 
     def selected(self, key: str) -> bool:
         """Whether a pipe or structure is selected."""
@@ -81,7 +85,9 @@ class Picture(Struct, frozen=True, kw_only=True, eq=False):
         return self.findings.of(key)
 
     def label_at(self, key: str) -> tuple[float, float] | None:
-        """Where the label of a structure or pipe was put by hand; None where it finds its own place."""
+        """Where the label of a structure or pipe was put by hand; None where it finds its own
+        place.
+        """
         if key in self.moved:
             return self.moved[key]
         p = self.facts.project

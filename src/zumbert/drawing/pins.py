@@ -14,8 +14,9 @@ from zumbert.model.ids import PinId
 from zumbert.model.note import CoverFrom, Pin, PinField
 
 PIN_WORDS: dict[PinField, str] = {
-    "chainage": "", "distance": "at", "invert": "invert", "centre": "centre", "crown": "crown", "top": "outside top",
-    "underside": "underside", "ground": "ground", "design": "design", "cover": "cover",
+    "chainage": "", "distance": "at", "invert": "invert", "centre": "centre", "crown": "crown",
+    "top": "outside top", "underside": "underside", "ground": "ground", "design": "design",
+    "cover": "cover",
 }  # fmt: skip
 OUTER: dict[PinField, PinField] = {"invert": "underside", "crown": "top"}  # told at the outer wall
 AWAY = 20.0  # drawing units from a pinned place to its words
@@ -25,9 +26,15 @@ def surfaces_named(facts: Facts) -> list[tuple[CoverFrom, str]]:
     """The surfaces that a cover can be measured from, with their names."""
     s = facts.surfaces
     there: tuple[tuple[CoverFrom, object], ...] = (
-        ("existing", s.existing), ("design", s.design), ("formation", s.formation), ("rock", s.rock),
-    )  # fmt: skip
-    return [("reference", "as the rules take it"), *((k, s.name(k)) for k, tin in there if tin is not None)]
+        ("existing", s.existing),
+        ("design", s.design),
+        ("formation", s.formation),
+        ("rock", s.rock),
+    )
+    return [
+        ("reference", "as the rules take it"),
+        *((k, s.name(k)) for k, tin in there if tin is not None),
+    ]
 
 
 def value_text(at: Levels, field: PinField, u: Units, decimals: int = 3) -> str:
@@ -50,7 +57,12 @@ def told(at: Levels, facts: Facts) -> str:
         return ", ".join(f"{PIN_WORDS[n] or n} {value_text(at, n, u)}" for n in fields)
 
     name = facts.project.pipes[at.pipe].label
-    lines = (("chainage", "distance"), ("invert", "centre", "crown"), ("underside", "top"), ("ground", "design", "cover"))
+    lines = (
+        ("chainage", "distance"),
+        ("invert", "centre", "crown"),
+        ("underside", "top"),
+        ("ground", "design", "cover"),
+    )
     return "\n".join([name, *(say(*fields) for fields in lines)])
 
 
@@ -66,11 +78,15 @@ def pin_lines(f: PipeFacts, facts: Facts, pin: Pin) -> Lines:
 
 
 def pin_level(f: PipeFacts, facts: Facts, pin: Pin) -> float:
-    """The first level (m above datum) that a pin tells: its leader begins there in a long section."""
+    """The first level (m above datum) that a pin tells: its leader begins there in a long
+    section.
+    """
     at = levels(f, facts, pin.at, pin.cover_from)
     for field in pin.fields:
         told = OUTER.get(field, field) if pin.outer else field
-        level: float | None = None if told in ("chainage", "distance", "cover") else getattr(at, told)
+        level: float | None = (
+            None if told in ("chainage", "distance", "cover") else getattr(at, told)
+        )
         if level is not None:
             return level
     return at.underside if pin.outer else at.invert
@@ -81,7 +97,9 @@ def words_target(pin: PinId, texts: Sequence[Text]) -> Target:
     boxes = [text_box(t) for t in texts]
     x0, y0, x1, y1 = (f(b[i] for b in boxes) for i, f in enumerate((min, min, max, max)))
     half = (y1 - y0) / 2
-    return Target("pin", pin, points((x0 + half, y0 + half), (max(x0 + half, x1 - half), y0 + half)), half + 1)
+    return Target(
+        "pin", pin, points((x0 + half, y0 + half), (max(x0 + half, x1 - half), y0 + half)), half + 1
+    )
 
 
 def pin_marks(lines: Lines, x: float, y: float, labels: Labels, chosen: bool) -> Iterator[Mark]:

@@ -15,7 +15,18 @@ from zumbert.checks.check import rule_of
 from zumbert.checks.finding import Finding
 from zumbert.checks.sentences import mark
 from zumbert.drawing.labels import Box, Labels
-from zumbert.drawing.marks import Disc, Fill, Mark, Segments, Stroke, Target, Text, arrow, cross, points
+from zumbert.drawing.marks import (
+    Disc,
+    Fill,
+    Mark,
+    Segments,
+    Stroke,
+    Target,
+    Text,
+    arrow,
+    cross,
+    points,
+)
 from zumbert.drawing.picture import Picture
 from zumbert.drawing.pins import pin_lines, pin_marks, words_target
 from zumbert.drawing.planlabels import always_label, middle_of, place_labels
@@ -43,13 +54,18 @@ class PlanMarks(NamedTuple):
 
 
 def network(
-    picture: Picture, sight: PlanSight, taken: Sequence[Box] = (), only: frozenset[str] | None = None,
-    without: frozenset[str] = frozenset(), under: Labels | None = None,
-) -> PlanMarks:  # fmt: skip
-    """Pipes, structures and findings; with what can be hit, nearest to the eye first. Labels keep off boxes that are taken, and
-    off those of what lies under.
+    picture: Picture,
+    sight: PlanSight,
+    taken: Sequence[Box] = (),
+    only: frozenset[str] | None = None,
+    without: frozenset[str] = frozenset(),
+    under: Labels | None = None,
+) -> PlanMarks:
+    """Pipes, structures and findings; with what can be hit, nearest to the eye first. Labels keep
+    off boxes that are taken, and off those of what lies under.
 
-    With `only` nothing but the pipes and structures named is drawn, and nothing that is named in `without`.
+    With `only` nothing but the pipes and structures named is drawn, and nothing that is named in
+    `without`.
     """
     marks: list[Mark] = []
     targets: list[Target] = []
@@ -106,15 +122,22 @@ def halos(picture: Picture, sight: PlanSight) -> list[Mark]:
         marks.append(Disc("halo", x, y, 9.0 if gully else 12.0))
     pin = facts.project.pins.get(picture.pin) if picture.pin is not None else None
     if pin is not None:
-        marks += [Disc("halo", x, y, 9.0) for _, (x, y) in _pin_places(facts, [pin.pipe], sight, pin)]
+        marks += [
+            Disc("halo", x, y, 9.0) for _, (x, y) in _pin_places(facts, [pin.pipe], sight, pin)
+        ]
     return marks
 
 
-MANY = 100  # selected things: of more the halos are one plain mark, and labels that found no place stay away
+# selected things: of more the halos are one plain mark, and labels that found no place stay away
+MANY = 100
 
 
-def end_place(facts: Facts, lit: tuple[PipeId, str] | None, sight: PlanSight) -> tuple[float, float]:
-    """The drawing place of the end of a pipe whose field has the keyboard; NaN where there is none."""
+def end_place(
+    facts: Facts, lit: tuple[PipeId, str] | None, sight: PlanSight
+) -> tuple[float, float]:
+    """The drawing place of the end of a pipe whose field has the keyboard; NaN where there is
+    none.
+    """
     if lit is None or lit[0] not in facts.spans:
         return np.nan, np.nan
     span = facts.spans[lit[0]]
@@ -129,7 +152,9 @@ def end_lit(facts: Facts, lit: tuple[PipeId, str] | None, sight: PlanSight) -> l
     return [Disc("halo", x, y, 15.0), Disc("field", x, y, 6.0, "ring-hand")] if x == x else []
 
 
-def lifted(picture: Picture, sight: PlanSight, hover: str | None, named: frozenset[str]) -> list[Mark]:
+def lifted(
+    picture: Picture, sight: PlanSight, hover: str | None, named: frozenset[str]
+) -> list[Mark]:
     """The top layer: the structure under the cursor, enlarged, and labels that found no place."""
     facts = picture.facts
     keys = frozenset([*picture.structures, *([hover] if hover is not None else [])])
@@ -167,7 +192,9 @@ class _Seen:
         self.structures: dict[StructureId, tuple[float, float]] = {}
 
 
-def _in_sight(facts: Facts, sight: PlanSight, only: frozenset[str] | None, without: frozenset[str]) -> _Seen:
+def _in_sight(
+    facts: Facts, sight: PlanSight, only: frozenset[str] | None, without: frozenset[str]
+) -> _Seen:
     out = _Seen()
     wanted = facts.places if only is None else _with_ends(facts, only)
     keys = [k for k in wanted if facts.places[k].x is not None]
@@ -178,17 +205,25 @@ def _in_sight(facts: Facts, sight: PlanSight, only: frozenset[str] | None, witho
     wide, tall = sight.width + 20, sight.height + 20
     at = dict(zip(keys, xy.tolist(), strict=True))
     out.structures = {
-        k: (x, y) for k, (x, y) in at.items()
+        k: (x, y)
+        for k, (x, y) in at.items()
         if -20 < x < wide and -20 < y < tall and k not in without and (only is None or k in only)
-    }  # fmt: skip
+    }
     pipes = facts.project.pipes
-    for key in pipes if only is None else (k for k in pipes if k in only):  # the first in the project has its label first
+    for key in (
+        pipes if only is None else (k for k in pipes if k in only)
+    ):  # the first in the project has its label first
         p = pipes[key]
         if p.up in at and p.down in at and key not in without:
             (x0, y0), (x1, y1) = at[p.up], at[p.down]
             # an end that the straightened plan does not hold, or an arc: look at the pipe itself
             whole = x0 != x0 or x1 != x1 or p.through is not None
-            if whole or (max(x0, x1) > -20 and min(x0, x1) < wide and max(y0, y1) > -20 and min(y0, y1) < tall):
+            if whole or (
+                max(x0, x1) > -20
+                and min(x0, x1) < wide
+                and max(y0, y1) > -20
+                and min(y0, y1) < tall
+            ):
                 out.pipes.append(p.id)
     return out
 
@@ -202,7 +237,11 @@ def _with_ends(facts: Facts, only: frozenset[str]) -> list[StructureId]:
 
 def _axes(facts: Facts, keys: Sequence[PipeId], sight: PlanSight) -> dict[PipeId, Array]:
     """Axes from inner wall to inner wall; on a map those of straight pipes together."""
-    curved = [k for k in keys if facts.spans[k].arc is not None] if hasattr(sight, "turn") else list(keys)
+    curved = (
+        [k for k in keys if facts.spans[k].arc is not None]
+        if hasattr(sight, "turn")
+        else list(keys)
+    )
     straight = keys if not curved else [k for k in keys if k not in set(curved)]
     out: dict[PipeId, Array] = {}
     if straight:
@@ -212,7 +251,9 @@ def _axes(facts: Facts, keys: Sequence[PipeId], sight: PlanSight) -> dict[PipeId
         none = (size[:, 2] <= size[:, 1])[:, None]  # chambers that meet: centre to centre
         at = np.where(none, np.array([0.0, 1.0]), size[:, 1:] / np.maximum(size[:, :1], 1e-9))
         world = ends[:, None, :2] + at[:, :, None] * (ends[:, None, 2:] - ends[:, None, :2])
-        out = dict(zip(straight, sight.to_drawing(world.reshape(-1, 2)).reshape(-1, 2, 2), strict=True))
+        out = dict(
+            zip(straight, sight.to_drawing(world.reshape(-1, 2)).reshape(-1, 2, 2), strict=True)
+        )
     if curved and isinstance(sight, StraightSight):
         found = _along_line([facts.spans[k] for k in curved], sight.line)
         cuts = np.cumsum([len(ch) for ch, _ in found])[:-1]
@@ -229,7 +270,9 @@ def axes_in_sight(facts: Facts, sight: PlanSight) -> dict[PipeId, Array]:
 
 
 def label_base(facts: Facts, key: StructureId | PipeId, sight: PlanSight) -> tuple[float, float]:
-    """The drawing place from which a label moved by hand is told: a structure's, or the middle of a pipe's axis."""
+    """The drawing place from which a label moved by hand is told: a structure's, or the middle
+    of a pipe's axis.
+    """
     if key in facts.places:
         p = facts.places[StructureId(key)]
         x, y = sight.to_drawing(np.array([(p.x, p.y)], float))[0].tolist()
@@ -249,8 +292,8 @@ def _kept(line: Alignment) -> dict[Span, Along]:
 
 
 def _along_line(spans: Sequence[Span], line: Alignment) -> list[Along]:
-    """Chainages and offsets of places along the axes of pipes: a straight one bends where the plan is straightened. They are
-    projected together and remembered, whatever the scale.
+    """Chainages and offsets of places along the axes of pipes: a straight one bends where the plan
+    is straightened. They are projected together and remembered, whatever the scale.
     """
     kept = _kept(line)
     if len(kept) > KEPT:
@@ -261,7 +304,9 @@ def _along_line(spans: Sequence[Span], line: Alignment) -> list[Along]:
         cuts = np.cumsum([len(a) for a in axes])[:-1]
         xy = np.vstack(axes)
         ch, off = line.project(xy[:, 0], xy[:, 1])
-        kept.update(zip(new, zip(np.split(ch, cuts), np.split(off, cuts), strict=True), strict=True))
+        kept.update(
+            zip(new, zip(np.split(ch, cuts), np.split(off, cuts), strict=True), strict=True)
+        )
     return [kept[s] for s in spans]
 
 
@@ -332,7 +377,10 @@ def _crosses(xy: Array) -> Array:
     n = max(1, int(run[-1] / CROSS_STEP)) if run[-1] == run[-1] else 0
     at = (np.arange(n) + 0.5) * run[-1] / max(1, n)
     x, y = np.interp(at, run, xy[:, 0]), np.interp(at, run, xy[:, 1])
-    return np.concatenate([cross(px, py, 5.0) for px, py in zip(x.tolist(), y.tolist(), strict=True)] or [np.empty((0, 4))])
+    return np.concatenate(
+        [cross(px, py, 5.0) for px, py in zip(x.tolist(), y.tolist(), strict=True)]
+        or [np.empty((0, 4))]
+    )
 
 
 def _beside(xy: Array, by: float) -> tuple[Array, Array]:
@@ -343,7 +391,9 @@ def _beside(xy: Array, by: float) -> tuple[Array, Array]:
 
 
 def _flow(f: PipeFacts, xy: Array, sight: PlanSight) -> Iterator[Mark]:
-    """A flow arrow at six tenths of the way, pointing downstream: solid from afar, open from near."""
+    """A flow arrow at six tenths of the way, pointing downstream: solid from afar, open from
+    near.
+    """
     i = max(0, int((len(xy) - 1) * 0.6) - (len(xy) == 2))
     a, b = xy[i], xy[i + 1]
     if np.isnan(a).any() or np.isnan(b).any():
@@ -357,7 +407,9 @@ def _flow(f: PipeFacts, xy: Array, sight: PlanSight) -> Iterator[Mark]:
         yield Fill(f.pipe.service, shape)
 
 
-def _pipe_finding(picture: Picture, finding: Finding, f: PipeFacts, xy: Array, sight: PlanSight) -> Iterator[Mark]:
+def _pipe_finding(
+    picture: Picture, finding: Finding, f: PipeFacts, xy: Array, sight: PlanSight
+) -> Iterator[Mark]:
     """The stretch that breaks a rule, with end bars, and the notch at its worst place."""
     for a, b in finding.stretches:
         n = 2 if hasattr(sight, "turn") and f.span.arc is None else 9
@@ -368,18 +420,25 @@ def _pipe_finding(picture: Picture, finding: Finding, f: PipeFacts, xy: Array, s
     x, y = sight.to_drawing(np.array([[finding.x, finding.y]]))[0].tolist()
     if x == x:
         if f.pipe.id in picture.fresh and rule_of(finding.rule).at_once:
-            yield Text(finding.severity, mark(picture.facts, finding), x, y - 22, "middle", plate=True)
+            yield Text(
+                finding.severity, mark(picture.facts, finding), x, y - 22, "middle", plate=True
+            )
         yield from severity_sign(finding.look, x, y - 4)
 
 
 def stretch_marks(finding: Finding, line: Array) -> Iterator[Mark]:
-    """A stretch (n, 2) in which a rule is broken, with a bar at both ends; none where it is not all in the drawing."""
+    """A stretch (n, 2) in which a rule is broken, with a bar at both ends; none where it is not
+    all in the drawing.
+    """
     if np.isnan(line).any():
         return
     yield Stroke(f"{finding.look}-plan", line)
     for end, near in ((line[0], line[1]), (line[-1], line[-2])):
         d = (near - end) / max(float(np.hypot(*(near - end))), 1e-9) * 6
-        yield Segments(f"{finding.look}-bar", np.array([(end[0] - d[1], end[1] + d[0], end[0] + d[1], end[1] - d[0])]))
+        yield Segments(
+            f"{finding.look}-bar",
+            np.array([(end[0] - d[1], end[1] + d[0], end[0] + d[1], end[1] - d[0])]),
+        )
 
 
 def _hit_radius(facts: Facts, key: StructureId) -> float:
@@ -387,10 +446,12 @@ def _hit_radius(facts: Facts, key: StructureId) -> float:
     return 10.0 if kind == "gully" else 14.0
 
 
-# -- over the plan -----------------------------------------------------------------------------------------------------
+# -- over the plan ---------------------------------------------------------------------------------
 
 
-def north_arrow(sight: PlanSight, x: float, y: float, at: tuple[float, float] | None = None) -> Iterator[Mark]:
+def north_arrow(
+    sight: PlanSight, x: float, y: float, at: tuple[float, float] | None = None
+) -> Iterator[Mark]:
     """A needle in a ring; where the plan is straightened it tells north at the cursor."""
     turn = sight.north(*(at or (sight.width / 2, sight.height / 2)))
     yield Disc("chrome", x, y, 13.0, "pill")

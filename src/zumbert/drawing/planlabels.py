@@ -1,4 +1,6 @@
-"""Labels of structures and pipes in plan: the fields that are chosen, clear of lines and of each other."""
+"""Labels of structures and pipes in plan: the fields that are chosen, clear of lines and of each
+other.
+"""
 
 from collections.abc import Iterable, Iterator, Mapping
 from math import cos, degrees, hypot, radians, sin
@@ -26,7 +28,9 @@ At = tuple[float, float]
 
 
 class PlacedLabels:
-    """The labels that found a place, by what they name, and the boxes by which a hand moves them."""
+    """The labels that found a place, by what they name, and the boxes by which a hand moves
+    them.
+    """
 
     def __init__(self, labels: Labels) -> None:
         self.labels = labels
@@ -69,14 +73,21 @@ def structure_lines(f: StructureFacts, facts: Facts) -> Lines:
 def pipe_text(f: PipeFacts, facts: Facts) -> str:
     """The label along a pipe, by the fields that are chosen."""
     chosen = facts.project.settings.pipe_label
-    return "  ".join(s for x in label_fields(PIPE_FIELDS) if x.key in chosen for s in x.label_lines(facts, f))
+    return "  ".join(
+        s for x in label_fields(PIPE_FIELDS) if x.key in chosen for s in x.label_lines(facts, f)
+    )
 
 
 def place_labels(
-    picture: Picture, at: Mapping[StructureId, At], axes: Mapping[PipeId, Array], sight: PlanSight, labels: Labels
+    picture: Picture,
+    at: Mapping[StructureId, At],
+    axes: Mapping[PipeId, Array],
+    sight: PlanSight,
+    labels: Labels,
 ) -> PlacedLabels:
-    """Sets the labels: those moved by hand where they were put, then chambers, then pipes, then gullies where there is
-    room. Where there are more than would fill the drawing, they wait until one looks nearer.
+    """Sets the labels: those moved by hand where they were put, then chambers, then pipes, then
+    gullies where there is room. Where there are more than would fill the drawing, they wait until
+    one looks nearer.
     """
     out, facts = PlacedLabels(labels), picture.facts
     project = facts.project
@@ -91,7 +102,9 @@ def place_labels(
     gullies: list[StructureId] = []
     for key in at:
         if key not in out.named:
-            (gullies if project.types[project.structures[key].type].kind == "gully" else chambers).append(key)
+            (
+                gullies if project.types[project.structures[key].type].kind == "gully" else chambers
+            ).append(key)
     _round(facts, chambers, at, out)
     _along(picture, axes, out)
     if sight.scale >= 2.5:
@@ -120,7 +133,9 @@ def _leader(place: At, texts: list[Text]) -> Stroke:
     return Stroke("leader", points(place, near))
 
 
-def _round(facts: Facts, keys: Iterable[StructureId], at: Mapping[StructureId, At], out: PlacedLabels) -> None:
+def _round(
+    facts: Facts, keys: Iterable[StructureId], at: Mapping[StructureId, At], out: PlacedLabels
+) -> None:
     for key in keys:
         lines = structure_lines(facts.structures[key], facts)
         before = len(out.labels.texts)
@@ -129,9 +144,13 @@ def _round(facts: Facts, keys: Iterable[StructureId], at: Mapping[StructureId, A
 
 
 def always_label(facts: Facts, key: StructureId, at: At) -> list[Text]:
-    """The label of a structure that is looked at, on a plate, where it found no place among the others."""
+    """The label of a structure that is looked at, on a plate, where it found no place among the
+    others.
+    """
     made = Labels()
-    lines = structure_lines(facts.structures[key], facts) or [("structure-label", facts.project.structures[key].label)]
+    lines = structure_lines(facts.structures[key], facts) or [
+        ("structure-label", facts.project.structures[key].label)
+    ]
     made.put_lines(lines, around(*at, AWAY, len(lines))[:1], always=True)
     return [Text(t.role, t.text, t.x, t.y, t.anchor, t.angle, True) for t in made.texts]
 
@@ -145,13 +164,23 @@ def _along(picture: Picture, axes: Mapping[PipeId, Array], out: PlacedLabels) ->
         long = np.hypot(*np.diff(xy, axis=0).T)
         whole = float(long.sum())
         moved = picture.label_at(key)
-        if not text or whole != whole or (moved is None and whole < text_width(text, f.pipe.service) + ROOM):
+        if (
+            not text
+            or whole != whole
+            or (moved is None and whole < text_width(text, f.pipe.service) + ROOM)
+        ):
             continue
         if moved is not None:
             x, y, angle = _on(xy, long, 0.5)
-            texts = [Text(f.pipe.service, text, x + moved[0], y + moved[1], "middle", angle, plate=True)]
+            texts = [
+                Text(f.pipe.service, text, x + moved[0], y + moved[1], "middle", angle, plate=True)
+            ]
         else:
-            found = (t for t in _along_places(f.pipe.service, text, xy, long) if out.labels.fits([t], key))
+            found = (
+                t
+                for t in _along_places(f.pipe.service, text, xy, long)
+                if out.labels.fits([t], key)
+            )
             first = next(found, None)
             texts = [first] if first is not None else []
         if texts:
@@ -174,7 +203,9 @@ def middle_of(xy: Array) -> tuple[float, float]:
 
 
 def _on(xy: Array, long: Array, t: float) -> tuple[float, float, float]:
-    """A place at a part of a line, and the angle (degrees) at which a text there reads from the left."""
+    """A place at a part of a line, and the angle (degrees) at which a text there reads from the
+    left.
+    """
     run = np.concatenate([[0.0], np.cumsum(long)])
     s = t * run[-1]
     i = min(int(np.searchsorted(run, s, "right")) - 1, len(long) - 1)

@@ -23,7 +23,9 @@ def chainages_seen(r: RoadFacts, sight: PlanSight) -> Array:
     return np.unique(np.concatenate([r.alignment.polyline(), steps, known]))
 
 
-def _offset_line(r: RoadFacts, off: float | Array, ch: Array, sight: PlanSight) -> tuple[Array, Array]:
+def _offset_line(
+    r: RoadFacts, off: float | Array, ch: Array, sight: PlanSight
+) -> tuple[Array, Array]:
     """World and drawing points of a line at offsets."""
     world = np.column_stack(r.alignment.point(ch, off))
     return world, sight.to_drawing(world)
@@ -35,21 +37,28 @@ def carriageway(r: RoadFacts, sight: PlanSight) -> Iterator[Mark]:
         return
     ch = chainages_seen(r, sight)
     s = at_chainages(r.road.strip.sections, ch)
-    left, right = _offset_line(r, -s["left"], ch, sight)[1], _offset_line(r, s["right"], ch, sight)[1]
+    left, right = (
+        _offset_line(r, -s["left"], ch, sight)[1],
+        _offset_line(r, s["right"], ch, sight)[1],
+    )
     ok = ~(np.isnan(left).any(axis=1) | np.isnan(right).any(axis=1))
     if ok.sum() > 1:
         yield Fill("road", np.vstack([left[ok], right[ok][::-1]]))
 
 
 def road_edges(r: RoadFacts, roads: list[RoadFacts], sight: PlanSight) -> Iterator[Mark]:
-    """Kerbs and backs of verge, broken where another road's carriageway goes through; centre line."""
+    """Kerbs and backs of verge, broken where another road's carriageway goes through; centre
+    line.
+    """
     ch = chainages_seen(r, sight)
     if r.road.strip is not None:
         s = at_chainages(r.road.strip.sections, ch)
         for off, role, behind in (
-            (-s["left"], "kerb", 0.0), (s["right"], "kerb", 0.0),
-            (-s["left"] - s["verge"], "verge", s["verge"]), (s["right"] + s["verge"], "verge", s["verge"]),
-        ):  # fmt: skip
+            (-s["left"], "kerb", 0.0),
+            (s["right"], "kerb", 0.0),
+            (-s["left"] - s["verge"], "verge", s["verge"]),
+            (s["right"] + s["verge"], "verge", s["verge"]),
+        ):
             if role == "verge" and not np.any(s["verge"]):
                 continue
             world, xy = _offset_line(r, off, ch, sight)
@@ -69,7 +78,9 @@ def _on(r: RoadFacts, world: Array, more: float | Array) -> Mask:
 
 
 def _beside_road(r: RoadFacts, ch: Array, side: str) -> Array:
-    """The offset (m, without sign) of the back of verge at chainages; 0 where the road has no strip."""
+    """The offset (m, without sign) of the back of verge at chainages; 0 where the road has no
+    strip.
+    """
     if r.road.strip is None:
         return np.zeros_like(ch)
     s = at_chainages(r.road.strip.sections, ch)
@@ -79,21 +90,31 @@ def _beside_road(r: RoadFacts, ch: Array, side: str) -> Array:
 def _tick_step(scale: float, units: Units) -> float:
     """Metres between chainage ticks, round in the project's unit."""
     one = units.metres
-    return one * next((s for s in (5.0, 10.0, 20.0, 50.0, 100.0, 200.0, 500.0) if s * one * scale >= 70), 1000.0)
+    return one * next(
+        (s for s in (5.0, 10.0, 20.0, 50.0, 100.0, 200.0, 500.0) if s * one * scale >= 70), 1000.0
+    )
 
 
-def chainage_ticks(r: RoadFacts, roads: list[RoadFacts], sight: PlanSight, labels: Labels, u: Units) -> Iterator[Mark]:
-    """Ticks at round chainages, with their figures; another road that a road lies in has them alone."""
+def chainage_ticks(
+    r: RoadFacts, roads: list[RoadFacts], sight: PlanSight, labels: Labels, u: Units
+) -> Iterator[Mark]:
+    """Ticks at round chainages, with their figures; another road that a road lies in has them
+    alone.
+    """
     a, step = r.alignment, _tick_step(sight.scale, u)
     ch = np.arange(np.ceil(a.start / step) * step, a.end + 1e-6, step)
     for other in roads:  # where it lies in another road that one counts
         if other is not r and other.road.strip is not None and len(ch):
             verge = max(s.verge for s in other.road.strip.sections)
             ch = ch[~_on(other, np.column_stack(a.point(ch)), verge) | (ch > a.start + 20)]
-    ends = [sight.to_drawing(np.column_stack(a.point(ch, o * 5 / sight.scale))) for o in (-1.0, 1.0)]
+    ends = [
+        sight.to_drawing(np.column_stack(a.point(ch, o * 5 / sight.scale))) for o in (-1.0, 1.0)
+    ]
     ok = ~np.isnan(np.hstack(ends)).any(axis=1)
     yield Segments("chainage-tick", np.hstack(ends)[ok])
-    at = sight.to_drawing(np.column_stack(a.point(ch, _beside_road(r, ch, "right") + 24 / sight.scale)))
+    at = sight.to_drawing(
+        np.column_stack(a.point(ch, _beside_road(r, ch, "right") + 24 / sight.scale))
+    )
     for (x, y), c in zip(at.tolist(), ch.tolist(), strict=True):
         if x == x and -20 < x < sight.width + 20:
             labels.put("chainage", u.chainage(c, 0), [(x, y + 4, "middle")])
@@ -106,7 +127,11 @@ def turning_marks(r: RoadFacts, sight: PlanSight, labels: Labels, u: Units) -> I
         if x != x:
             continue
         yield Fill("design", turning_point(x, y, kind))
-        labels.put("design", f"{kind.capitalize()} {u.chainage(ch, 1)}", [(x + 9, y + 14, "left"), (x + 9, y - 7, "left")])
+        labels.put(
+            "design",
+            f"{kind.capitalize()} {u.chainage(ch, 1)}",
+            [(x + 9, y + 14, "left"), (x + 9, y - 7, "left")],
+        )
 
 
 def road_name(r: RoadFacts, sight: PlanSight, labels: Labels) -> Iterator[Mark]:
@@ -115,15 +140,32 @@ def road_name(r: RoadFacts, sight: PlanSight, labels: Labels) -> Iterator[Mark]:
     wide = max(s.left for s in r.road.strip.sections) if r.road.strip is not None else 0.0
     for share in (0.55, 0.7, 0.4, 0.85, 0.25, 0.3, 0.5, 0.6):
         ch = a.start + share * a.length
-        p = sight.to_drawing(np.column_stack(a.point(np.array([ch - 3, ch, ch + 3]), -(wide + 9 / sight.scale))))
-        if np.isnan(p).any() or not (60 < p[1, 0] < sight.width - 60 and 50 < p[1, 1] < sight.height - 30):
+        p = sight.to_drawing(
+            np.column_stack(a.point(np.array([ch - 3, ch, ch + 3]), -(wide + 9 / sight.scale)))
+        )
+        if np.isnan(p).any() or not (
+            60 < p[1, 0] < sight.width - 60 and 50 < p[1, 1] < sight.height - 30
+        ):
             continue
         angle = float(np.degrees(np.arctan2(p[2, 1] - p[0, 1], p[2, 0] - p[0, 0])))
         turned = (angle + 90) % 180 - 90
         half = 46.0
         c, s = abs(np.cos(np.radians(turned))), abs(np.sin(np.radians(turned)))
-        box = (p[1, 0] - half * c - 6, p[1, 1] - half * s - 6, p[1, 0] + half * c + 6, p[1, 1] + half * s + 6)
+        box = (
+            p[1, 0] - half * c - 6,
+            p[1, 1] - half * s - 6,
+            p[1, 0] + half * c + 6,
+            p[1, 1] + half * s + 6,
+        )
         if labels.free(box):
             labels.block(box)
-            yield Text("road-name", r.road.name, float(p[1, 0]), float(p[1, 1]) + 4, "middle", turned, plate=True)
+            yield Text(
+                "road-name",
+                r.road.name,
+                float(p[1, 0]),
+                float(p[1, 1]) + 4,
+                "middle",
+                turned,
+                plate=True,
+            )
             return

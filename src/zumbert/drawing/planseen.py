@@ -11,8 +11,8 @@ LEVELS = frozenset({"invert_up", "invert_down"})  # fields of a pipe that no pla
 def seen_in_plan(facts: Facts, findings: Findings, before: Facts | None) -> tuple[object, ...]:
     """All that a plan is drawn from: where the parts are the same, so is the plan.
 
-    While an edit of what was `before` is tried that moves nothing in plan, these are the records without their levels, and what
-    of the findings shows.
+    While an edit of what was `before` is tried that moves nothing in plan, these are the records
+    without their levels, and what of the findings shows.
     """
     if before is None or facts.spans is not before.spans or facts.places is not before.places:
         return facts, findings
@@ -24,13 +24,28 @@ def seen_in_plan(facts: Facts, findings: Findings, before: Facts | None) -> tupl
     records = [p.pipes[k] for k in pipes] + [p.structures[k] for k in structures]
     fields = [getattr(r, n) for r in records for n in r.__struct_fields__ if n not in LEVELS]
     told = [_told(findings, k) for k in (*pipes, *structures)]
-    return before, facts.spans, facts.places, facts.roads, facts.surfaces, facts.areas, *others, *fields, *told
+    return (
+        before,
+        facts.spans,
+        facts.places,
+        facts.roads,
+        facts.surfaces,
+        facts.areas,
+        *others,
+        *fields,
+        *told,
+    )
 
 
 def _labels_say_levels(settings: Settings) -> bool:
     """Whether a label shows a value that changes with levels."""
     both = ((STRUCTURE_FIELDS, settings.structure_label), (PIPE_FIELDS, settings.pipe_label))
-    return any(f.kind.with_levels for fields, chosen in both for f in label_fields(fields) if f.key in chosen)
+    return any(
+        f.kind.with_levels
+        for fields, chosen in both
+        for f in label_fields(fields)
+        if f.key in chosen
+    )
 
 
 def _told(findings: Findings, key: str) -> tuple[object, ...]:

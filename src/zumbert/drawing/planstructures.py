@@ -18,7 +18,9 @@ _SQUARE = ((-1.0, -1.0), (1.0, -1.0), (1.0, 1.0), (-1.0, 1.0))
 
 
 def severity_sign(severity: str | None, x: float, y: float, over: float = 8.0) -> Iterator[Mark]:
-    """The notch of a breach, the lozenge of a caution or the faint notch of what is decided, its middle so far over the place."""
+    """The notch of a breach, the lozenge of a caution or the faint notch of what is decided, its
+    middle so far over the place.
+    """
     if severity == "breach":
         yield Fill("breach", notch(x, y), "paper-rim")
     elif severity == "caution":
@@ -27,11 +29,21 @@ def severity_sign(severity: str | None, x: float, y: float, over: float = 8.0) -
         yield Stroke("decided", notch(x, y), closed=True)
 
 
-def structure_marks(picture: Picture, key: StructureId, x: float, y: float, sight: PlanSight) -> Iterator[Mark]:
-    """A structure at its drawing place, with its cover where it is near, crossed out where it is abandoned."""
+def structure_marks(
+    picture: Picture, key: StructureId, x: float, y: float, sight: PlanSight
+) -> Iterator[Mark]:
+    """A structure at its drawing place, with its cover where it is near, crossed out where it is
+    abandoned.
+    """
     s = picture.facts.project.structures[key]
     kind = picture.facts.project.types[s.type]
-    edge = "preview" if key in picture.fresh else "structure" if s.status == "proposed" else "structure-existing"
+    edge = (
+        "preview"
+        if key in picture.fresh
+        else "structure"
+        if s.status == "proposed"
+        else "structure-existing"
+    )
     if kind.kind == "gully":
         yield from _gully(picture, s, x, y, sight)
     elif kind.kind in ("headwall", "outfall"):
@@ -52,7 +64,13 @@ def structure_marks(picture: Picture, key: StructureId, x: float, y: float, sigh
 
 
 def _box(
-    picture: Picture, key: StructureId, kind: StructureType, x: float, y: float, sight: PlanSight, edge: str
+    picture: Picture,
+    key: StructureId,
+    kind: StructureType,
+    x: float,
+    y: float,
+    sight: PlanSight,
+    edge: str,
 ) -> Iterator[Mark]:
     """A rectangular chamber, turned as it stands; never smaller than can be seen."""
     angle = _direction(picture, key, x, y, sight)
@@ -67,27 +85,37 @@ def _box(
     yield Fill("field", turned(inner, x, y, angle), edge)
 
 
-def _cover(picture: Picture, key: StructureId, wide: float, x: float, y: float, sight: PlanSight) -> Iterator[Mark]:
-    """The cover's opening, where it sits on the chamber: along its bearing and to the right of it."""
+def _cover(
+    picture: Picture, key: StructureId, wide: float, x: float, y: float, sight: PlanSight
+) -> Iterator[Mark]:
+    """The cover's opening, where it sits on the chamber: along its bearing and to the right of
+    it.
+    """
     s = picture.facts.project.structures[key]
     angle = _direction(picture, key, x, y, sight)
     along, right = s.cover[0] * sight.scale, s.cover[1] * sight.scale
     c, n = cos(angle), sin(angle)
-    yield Disc("plate", x + along * c - right * n, y + along * n + right * c, wide / 2, "chamber-inner")
+    yield Disc(
+        "plate", x + along * c - right * n, y + along * n + right * c, wide / 2, "chamber-inner"
+    )
 
 
 def _direction(picture: Picture, key: StructureId, x: float, y: float, sight: PlanSight) -> float:
     """The drawing angle of a structure's bearing (radians, from right, y downwards)."""
     p = picture.facts.places[key]
     wx, wy = p.x or 0.0, p.y or 0.0
-    ahead = sight.to_drawing(np.array([[wx + 0.5 * np.sin(p.bearing), wy + 0.5 * np.cos(p.bearing)]]))[0]
+    ahead = sight.to_drawing(
+        np.array([[wx + 0.5 * np.sin(p.bearing), wy + 0.5 * np.cos(p.bearing)]])
+    )[0]
     return 0.0 if np.isnan(ahead).any() else float(np.arctan2(ahead[1] - y, ahead[0] - x))
 
 
 def turned(shape: Array, x: float, y: float, angle: float) -> Array:
     """A shape (n, 2) turned clockwise by an angle (radians) and put at a place."""
     c, s = np.cos(angle), np.sin(angle)
-    return np.column_stack([x + shape[:, 0] * c - shape[:, 1] * s, y + shape[:, 0] * s + shape[:, 1] * c])
+    return np.column_stack(
+        [x + shape[:, 0] * c - shape[:, 1] * s, y + shape[:, 0] * s + shape[:, 1] * c]
+    )
 
 
 def _gully(picture: Picture, s: Structure, x: float, y: float, sight: PlanSight) -> Iterator[Mark]:
@@ -100,11 +128,15 @@ def _gully(picture: Picture, s: Structure, x: float, y: float, sight: PlanSight)
     yield Stroke(role, turned(points((0, -2.6), (0, 2.6)) * grow, x, y, angle))
 
 
-def _headwall(picture: Picture, key: StructureId, x: float, y: float, sight: PlanSight, edge: str) -> Iterator[Mark]:
+def _headwall(
+    picture: Picture, key: StructureId, x: float, y: float, sight: PlanSight, edge: str
+) -> Iterator[Mark]:
     """A wall with two wings, facing its pipe with its back, unless it is turned by hand."""
     f = picture.facts.structures[key]
     angle = 0.0
-    spans = [(g.span, max(0.0, g.span.length - 1.0)) for g in f.pipes_in] + [(g.span, 1.0) for g in f.pipes_out]
+    spans = [(g.span, max(0.0, g.span.length - 1.0)) for g in f.pipes_in] + [
+        (g.span, 1.0) for g in f.pipes_out
+    ]
     if f.structure.rotation is not None:
         angle = _direction(picture, key, x, y, sight)
     elif spans:

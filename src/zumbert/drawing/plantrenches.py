@@ -1,4 +1,6 @@
-"""Trenches and pits in plan: where they come out of the ground, their bottoms, and the space that they share."""
+"""Trenches and pits in plan: where they come out of the ground, their bottoms, and the space
+that they share.
+"""
 
 from collections.abc import Iterator
 from functools import lru_cache
@@ -19,7 +21,9 @@ HATCH = 5.0  # drawing units between the lines of an overlap's hatch
 
 def trench_outlines(dug: Trenches, net: Net | None, sight: PlanSight) -> list[Mark]:
     """The outlines in sight, the lowest first; with the union of the trenches what they share."""
-    seen = [t for t in dug.pipes.values() if t.dig is not None and t.length > 1e-9 and _near(t, sight)]
+    seen = [
+        t for t in dug.pipes.values() if t.dig is not None and t.length > 1e-9 and _near(t, sight)
+    ]
     marks: list[Mark] = []
     for t in seen:
         marks += _trench(t, dug.world, sight, len(seen) <= MOST)
@@ -33,7 +37,9 @@ def trench_outlines(dug: Trenches, net: Net | None, sight: PlanSight) -> list[Ma
 
 def _near(t: TrenchFacts, sight: PlanSight) -> bool:
     span = t.pipe.span
-    xy = sight.to_drawing(np.array([span.point(0.0), span.point(span.length / 2), span.point(span.length)]))
+    xy = sight.to_drawing(
+        np.array([span.point(0.0), span.point(span.length / 2), span.point(span.length)])
+    )
     ok = ~np.isnan(xy).any(axis=1)
     if not ok.any():
         return False
@@ -52,9 +58,13 @@ def _trench(t: TrenchFacts, world: World, sight: PlanSight, whole: bool) -> Iter
         left, right = _edges(t, world)
         yield from _outline("trench-plan", np.vstack([left, right[::-1]]), sight)
     s = np.linspace(t.begin, t.end, 2 if t.pipe.span.arc is None else 17)
-    at, across = (np.array([f(v) for v in s.tolist()]) for f in (t.pipe.span.point, t.pipe.span.across))
+    at, across = (
+        np.array([f(v) for v in s.tolist()]) for f in (t.pipe.span.point, t.pipe.span.across)
+    )
     half = t.dig.width / 2
-    yield from _outline("trench-foot", np.vstack([at - half * across, (at + half * across)[::-1]]), sight)
+    yield from _outline(
+        "trench-foot", np.vstack([at - half * across, (at + half * across)[::-1]]), sight
+    )
 
 
 def _outline(role: str, xy: Array, sight: PlanSight) -> Iterator[Mark]:

@@ -16,9 +16,15 @@ REACH = 11.0  # drawing units: hit radius of a ring
 
 
 def road_rings(
-    line: Sequence[Intersection], sight: PlanSight, u: Units, hot: str | None = None, part: int | None = None
+    line: Sequence[Intersection],
+    sight: PlanSight,
+    u: Units,
+    hot: str | None = None,
+    part: int | None = None,
 ) -> Composed:
-    """Rings on the intersection points ("ip 1") and in the middle of their curves ("radius 1"), with the tangents."""
+    """Rings on the intersection points ("ip 1") and in the middle of their curves ("radius 1"),
+    with the tangents.
+    """
     xy = sight.to_drawing(np.array([(p.x, p.y) for p in line], float))
     marks: list[Mark] = [Stroke("tangent", xy)] if not np.isnan(xy).any() else []
     targets: list[Target] = []
@@ -34,7 +40,12 @@ def road_rings(
 
 
 def _radius_ring(
-    line: Sequence[Intersection], i: int, sight: PlanSight, u: Units, hot: str | None, targets: list[Target]
+    line: Sequence[Intersection],
+    i: int,
+    sight: PlanSight,
+    u: Units,
+    hot: str | None,
+    targets: list[Target],
 ) -> Iterator[Mark]:
     place = bisector_point(line, i)
     if place is None or line[i].radius <= 0:
@@ -56,11 +67,18 @@ def ring(x: float, y: float, hot: bool, selected: bool, radius: float = 5.0) -> 
     yield Disc("field", x, y, radius + 1 if hot else radius, "ring-hand" if hot else "ring")
 
 
-def profile_rings(pvis: Sequence[Pvi], sight: SectionSight, hot: str | None = None, part: int | None = None) -> Composed:
-    """Rings on the vertical points ("pvi 1") and at the beginnings and ends of their curves ("curve 1"), with the
-    tangents.
+def profile_rings(
+    pvis: Sequence[Pvi], sight: SectionSight, hot: str | None = None, part: int | None = None
+) -> Composed:
+    """Rings on the vertical points ("pvi 1") and at the beginnings and ends of their curves ("curve
+    1"), with the tangents.
     """
-    xy = np.column_stack([sight.px(np.array([p.chainage for p in pvis])), sight.py(np.array([p.level for p in pvis]))])
+    xy = np.column_stack(
+        [
+            sight.px(np.array([p.chainage for p in pvis])),
+            sight.py(np.array([p.level for p in pvis])),
+        ]
+    )
     marks: list[Mark] = [Stroke("tangent", xy)]
     targets: list[Target] = []
     profile = Profile(pvis)
@@ -77,11 +95,15 @@ def profile_rings(pvis: Sequence[Pvi], sight: SectionSight, hot: str | None = No
     return Composed(marks, targets[::-1], [])
 
 
-# -- lines in hand -----------------------------------------------------------------------------------------------------
+# -- lines in hand ---------------------------------------------------------------------------------
 
 
-def line_draft(world: Sequence[tuple[float, float]], sight: PlanSight, closed: bool = False) -> list[Mark]:
-    """A line that is being drawn, its places as small discs; the last piece, to the cursor, dashed."""
+def line_draft(
+    world: Sequence[tuple[float, float]], sight: PlanSight, closed: bool = False
+) -> list[Mark]:
+    """A line that is being drawn, its places as small discs; the last piece, to the cursor,
+    dashed.
+    """
     if not world:
         return []
     xy = sight.to_drawing(np.array(world, float))
@@ -108,7 +130,16 @@ def measured(world: Sequence[tuple[float, float]], sight: PlanSight, u: Units) -
     for (wa, wb), (a, b) in zip(_pairs(world), _pairs(xy.tolist()), strict=True):
         if np.hypot(b[0] - a[0], b[1] - a[1]) > 34:
             long = float(np.hypot(wb[0] - wa[0], wb[1] - wa[1]))
-            marks.append(Text("ink", u.long(long), (a[0] + b[0]) / 2, (a[1] + b[1]) / 2 - 5, "middle", plate=True))
+            marks.append(
+                Text(
+                    "ink",
+                    u.long(long),
+                    (a[0] + b[0]) / 2,
+                    (a[1] + b[1]) / 2 - 5,
+                    "middle",
+                    plate=True,
+                )
+            )
     return marks
 
 
@@ -119,8 +150,13 @@ def _pairs(places: Sequence[Sequence[float]]) -> list[tuple[Sequence[float], Seq
 def snap_ring(x: float, y: float, name: str) -> Iterator[Mark]:
     """Where the cursor is drawn to, and what that is."""
     turn = np.linspace(0, 2 * np.pi, 25)[:-1]
-    yield Stroke("snap", np.column_stack([x + 9.5 * np.cos(turn), y + 9.5 * np.sin(turn)]), closed=True)
-    ticks = [(x + 9.5 * c, y + 9.5 * s, x + 14 * c, y + 14 * s) for c, s in ((1, 0), (-1, 0), (0, 1), (0, -1))]
+    yield Stroke(
+        "snap", np.column_stack([x + 9.5 * np.cos(turn), y + 9.5 * np.sin(turn)]), closed=True
+    )
+    ticks = [
+        (x + 9.5 * c, y + 9.5 * s, x + 14 * c, y + 14 * s)
+        for c, s in ((1, 0), (-1, 0), (0, 1), (0, -1))
+    ]
     yield Segments("snap", np.array(ticks))
     yield Text("ink", name, x + 16, y - 10, plate=True)
 

@@ -20,12 +20,14 @@ ROOM = 14.0  # to the edges of the drawing
 
 def _steps(sight: SectionSight, u: Units) -> tuple[float, float]:
     """The halves of both bars, in the unit of lengths; a low drawing gets a low bar."""
-    return half_length(sight.sx * u.metres), half_length(sight.sz * u.metres, min(BAR / 3, sight.height / 16))
+    return half_length(sight.sx * u.metres), half_length(
+        sight.sz * u.metres, min(BAR / 3, sight.height / 16)
+    )
 
 
 def bars_box(picture: Picture, sight: SectionSight) -> Box | None:
-    """The room of the bars: the first corner that is free of pipes, chambers, ground and design; None: there is none, and
-    the scales over the drawing have to do.
+    """The room of the bars: the first corner that is free of pipes, chambers, ground and design;
+    None: there is none, and the scales over the drawing have to do.
     """
     along, up = _steps(sight, picture.units)
     wide = 2 * along * sight.sx * picture.units.metres + 54

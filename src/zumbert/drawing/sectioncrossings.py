@@ -17,8 +17,8 @@ from zumbert.model.note import Pin
 
 
 def crossing_marks(picture: Picture, sight: SectionSight, labels: Labels) -> Iterator[Mark]:
-    """Services and pipes where they cross: an oval of their size at their level with the room to the run's pipe, or a
-    name at the ground where the level is not known.
+    """Services and pipes where they cross: an oval of their size at their level with the room to
+    the run's pipe, or a name at the ground where the level is not known.
     """
     run = picture.run
     for c in run.crossings if run is not None else ():
@@ -34,34 +34,61 @@ def crossing_marks(picture: Picture, sight: SectionSight, labels: Labels) -> Ite
         if c.level is None:
             ground = run.ground or run.design  # type: ignore[union-attr]
             y = sight.y_of(float(level_at(ground, c.at))) if ground is not None else 20.0
-            labels.put(role, f"{c.label}, level not known", [(x, y - 6, "middle"), (x, y - 20, "middle")])
+            labels.put(
+                role, f"{c.label}, level not known", [(x, y - 6, "middle"), (x, y - 20, "middle")]
+            )
             yield Stroke("service", points((x, y), (x, y + 14)))
             continue
         y = sight.y_of(c.level)
         ring = oval(x, y, max(3.0, c.size * sight.sx / 2), max(3.0, c.size * sight.sz / 2))
-        yield Stroke("service-oval" if c.kind == "service" else f"{role}-outside", ring, closed=True)
-        text, tight = c.label if c.clear is None else f"{c.label}, clear {picture.units.length(c.clear)}", ""
+        yield Stroke(
+            "service-oval" if c.kind == "service" else f"{role}-outside", ring, closed=True
+        )
+        text, tight = (
+            c.label if c.clear is None else f"{c.label}, clear {picture.units.length(c.clear)}",
+            "",
+        )
         if c.clear is not None and c.clear <= TOLERANCE:
             text, tight = f"{c.label}, touching", "breach-small"
         elif c.clear is not None and c.clear < c.need - TOLERANCE:
             text, tight = f"{text}, needs {picture.units.length(c.need)}", "caution-small"
-        places: list[tuple[float, float, Anchor]] = [(x + 8, y + 4, "left"), (x - 8, y + 4, "right"), (x, y + 18, "middle")]
+        places: list[tuple[float, float, Anchor]] = [
+            (x + 8, y + 4, "left"),
+            (x - 8, y + 4, "right"),
+            (x, y + 18, "middle"),
+        ]
         if not labels.put(tight or role, text, places):
             labels.put(role, c.label, places)
 
 
-def _road(picture: Picture, c: Crossing, x: float, sight: SectionSight, labels: Labels) -> Iterator[Mark]:
+def _road(
+    picture: Picture, c: Crossing, x: float, sight: SectionSight, labels: Labels
+) -> Iterator[Mark]:
     """Where another road's centre line crosses: a post at its level, with its name and chainage."""
     run = picture.run
     line = run.design or run.ground if run is not None else None
-    level = c.level if c.level is not None else float(level_at(line, c.at)) if line is not None else None
+    level = (
+        c.level
+        if c.level is not None
+        else float(level_at(line, c.at))
+        if line is not None
+        else None
+    )
     y = 20.0 if level is None or level != level else sight.y_of(level)
     yield Stroke("design-post", points((x, y + 6), (x, y - 16)))
-    labels.put("design", c.label, [(x + 5, y - 10, "left"), (x - 5, y - 10, "right"), (x, y - 20, "middle")])
+    labels.put(
+        "design",
+        c.label,
+        [(x + 5, y - 10, "left"), (x - 5, y - 10, "right"), (x, y - 20, "middle")],
+    )
 
 
-def pinned(picture: Picture, run: Run, sight: SectionSight, labels: Labels, targets: list[Target]) -> Iterator[Mark]:
-    """The levels that are pinned to the pipes of the run, at the first level that each tells; their words are targets."""
+def pinned(
+    picture: Picture, run: Run, sight: SectionSight, labels: Labels, targets: list[Target]
+) -> Iterator[Mark]:
+    """The levels that are pinned to the pipes of the run, at the first level that each tells;
+    their words are targets.
+    """
     facts = picture.facts
     reaches = {r.pipe: r for r in run.reaches}
     for pin in facts.project.pins.values():
@@ -87,4 +114,7 @@ def pin_targets(picture: Picture, sight: SectionSight) -> list[Target]:
     """The pins of the run, to be picked."""
     reaches = {r.pipe: r for r in picture.run.reaches} if picture.run is not None else {}
     pins = [p for p in picture.facts.project.pins.values() if p.pipe in reaches]
-    return [Target("pin", p.id, points(pin_place(picture, p, reaches[p.pipe], sight)), 9.0) for p in pins]
+    return [
+        Target("pin", p.id, points(pin_place(picture, p, reaches[p.pipe], sight)), 9.0)
+        for p in pins
+    ]

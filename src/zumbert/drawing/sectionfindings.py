@@ -20,9 +20,11 @@ from zumbert.drawing.style import text_width
 from zumbert.geometry.line import level_at
 
 
-def findings(picture: RunPicture, sight: SectionSight, labels: Labels, far: Sequence[Reach] = ()) -> Iterator[Mark]:
-    """Notches and stretches where rules are broken; the selected pipe's with its measure, those of selected pipes out of
-    sight (`far`) as an arrow at the edge.
+def findings(
+    picture: RunPicture, sight: SectionSight, labels: Labels, far: Sequence[Reach] = ()
+) -> Iterator[Mark]:
+    """Notches and stretches where rules are broken; the selected pipe's with its measure, those of
+    selected pipes out of sight (`far`) as an arrow at the edge.
     """
     left, right, words = sight.s_at(sight.left), sight.s_at(sight.width), MOST_WORDS
     out = [(reach, finding) for reach in far for finding in picture.found(reach.pipe)]
@@ -45,16 +47,23 @@ def findings(picture: RunPicture, sight: SectionSight, labels: Labels, far: Sequ
         if not found or box is None:
             continue
         low = sight.y_of(picture.facts.structures[key].lowest or 0.0)
-        for y, at_rim in ((low + 2, False), (box[2] + 3, True)):  # of a rim beside the rim, all else at the lowest invert
+        for y, at_rim in (
+            (low + 2, False),
+            (box[2] + 3, True),
+        ):  # of a rim beside the rim, all else at the lowest invert
             looks = {f.look for f in found if rule_of(f.rule).at_rim == at_rim}
-            yield from severity_sign(next((look for look in GRAVEST if look in looks), None), box[1] + 9, y, 5)
+            yield from severity_sign(
+                next((look for look in GRAVEST if look in looks), None), box[1] + 9, y, 5
+            )
 
 
 STRIP = 5.0  # drawing units high
 
 
 def finding_strip(picture: RunPicture, sight: SectionSight) -> Iterator[Mark]:
-    """A strip along the top, as long as the run is shown: where along it something is found, the gravest uppermost in turn."""
+    """A strip along the top, as long as the run is shown: where along it something is found, the
+    gravest uppermost in turn.
+    """
     parts: list[tuple[Look, float, float]] = []
     for reach in picture.run.reaches:
         f = picture.facts.pipes[reach.pipe]
@@ -78,7 +87,8 @@ def finding_strip(picture: RunPicture, sight: SectionSight) -> Iterator[Mark]:
             yield Fill(look, points((left, 1.0), (right, 1.0), (right, STRIP), (left, STRIP)))
 
 
-MOST_WORDS = 8  # findings of selected pipes that say their measure in one section; the panel lists the others
+# findings of selected pipes that say their measure in one section; the panel lists the others
+MOST_WORDS = 8
 
 
 def _along(f: PipeFacts, finding: Finding) -> float:
@@ -92,8 +102,12 @@ def _place(picture: Picture, reach: Reach, finding: Finding, sight: SectionSight
     return x if sight.left <= x <= sight.width else None
 
 
-def _beyond(picture: Picture, out: list[tuple[Reach, Finding]], sight: SectionSight, labels: Labels) -> Iterator[Mark]:
-    """At each edge an arrow for what the selected pipes break beyond it: the nearest by name, how far, how many more."""
+def _beyond(
+    picture: Picture, out: list[tuple[Reach, Finding]], sight: SectionSight, labels: Labels
+) -> Iterator[Mark]:
+    """At each edge an arrow for what the selected pipes break beyond it: the nearest by name,
+    how far, how many more.
+    """
     u = picture.facts.units
     for side in (-1, 1):
         edge = sight.s_at(sight.left if side < 0 else sight.width)
@@ -118,7 +132,12 @@ def _beyond(picture: Picture, out: list[tuple[Reach, Finding]], sight: SectionSi
 
 
 def _pipe_finding(
-    picture: Picture, reach: Reach, finding: Finding, sight: SectionSight, labels: Labels, told: bool
+    picture: Picture,
+    reach: Reach,
+    finding: Finding,
+    sight: SectionSight,
+    labels: Labels,
+    told: bool,
 ) -> Iterator[Mark]:
     f = picture.facts.pipes[reach.pipe]
     at = _along(f, finding)
@@ -129,23 +148,36 @@ def _pipe_finding(
     for a, b in finding.stretches:
         yield from _stretch(f, reach, finding, (a, b), sight)
     of_cover = rule_of(finding.rule).from_ground
-    ground = sight.y_of(f.invert(at) + f.outside_height + ((finding.value or 0.0) if of_cover else 0.0))
+    ground = sight.y_of(
+        f.invert(at) + f.outside_height + ((finding.value or 0.0) if of_cover else 0.0)
+    )
     yield from severity_sign(finding.look, x, ground - (14 if of_cover else 4))
     selected = reach.pipe in picture.pipes
     if not told or finding.decided or not sight.left <= x <= sight.width:
         return
     if selected and of_cover:
         yield Segments("breach-dimension", np.array([(x, ground, x, top)]))
-        yield Segments("breach-dimension", np.array([
-            (x, ground, x - 3, ground + 6), (x, ground, x + 3, ground + 6), (x, top, x - 3, top - 6), (x, top, x + 3, top - 6),
-        ]))  # fmt: skip
+        yield Segments(
+            "breach-dimension",
+            np.array(
+                [
+                    (x, ground, x - 3, ground + 6),
+                    (x, ground, x + 3, ground + 6),
+                    (x, top, x - 3, top - 6),
+                    (x, top, x + 3, top - 6),
+                ]
+            ),
+        )
     ends = (finding.stretches[0][0], finding.stretches[-1][1])
     small = f"{finding.severity}-small"
     lines = [(finding.severity, mark(picture.facts, finding)), (small, _from_to(picture, f, ends))]
-    half = max(text_width(text, role) for role, text in lines) / 2 + 4  # it stays whole inside the drawing
+    # it stays whole inside the drawing
+    half = max(text_width(text, role) for role, text in lines) / 2 + 4
     middle = min(max(x, sight.left + half), max(sight.left + half, sight.width - half))
     places: list[tuple[float, float, Anchor]] = [
-        (middle + dx, max(26.0, ground - up), "middle") for up in (44, 72, 100, 128, 156) for dx in (0, -60, 60, -120, 120)
+        (middle + dx, max(26.0, ground - up), "middle")
+        for up in (44, 72, 100, 128, 156)
+        for dx in (0, -60, 60, -120, 120)
     ]
     labels.put_lines(lines, places, selected)
 
@@ -159,8 +191,12 @@ def _from_to(picture: Picture, f: PipeFacts, ends: tuple[float, float]) -> str:
     return f"{u.chainage(min(a, b), 1)} to {u.chainage(max(a, b), 1)}"
 
 
-def _stretch(f: PipeFacts, reach: Reach, finding: Finding, ends: tuple[float, float], sight: SectionSight) -> Iterator[Mark]:
-    """The stretch of outside top that breaks the rule, and of cover the sliver between it and the line that it breaks."""
+def _stretch(
+    f: PipeFacts, reach: Reach, finding: Finding, ends: tuple[float, float], sight: SectionSight
+) -> Iterator[Mark]:
+    """The stretch of outside top that breaks the rule, and of cover the sliver between it and
+    the line that it breaks.
+    """
     barrel = f.span.barrel
     if barrel is None:
         return
@@ -169,9 +205,19 @@ def _stretch(f: PipeFacts, reach: Reach, finding: Finding, ends: tuple[float, fl
     s = np.concatenate([[a], inner, [b]])
     x = sight.px(reach.up + (reach.down - reach.up) * s / f.span.length)
     top = sight.py(f.pipe.invert_up - (f.slope or 0.0) * (s - f.quoted_from) + f.outside_height)
-    if rule_of(finding.rule).from_ground and not finding.decided and not finding.under and not finding.surface:
+    if (
+        rule_of(finding.rule).from_ground
+        and not finding.decided
+        and not finding.under
+        and not finding.surface
+    ):
         line = sight.py(level_at(barrel, s) - (finding.limit or 0.0))
-        yield Fill("sliver", np.vstack([np.column_stack([x, top]), np.column_stack([x, line])[::-1]]))
-    yield Stroke("breach" if finding.look == "breach" else f"{finding.look}-stretch", np.column_stack([x, top]))
+        yield Fill(
+            "sliver", np.vstack([np.column_stack([x, top]), np.column_stack([x, line])[::-1]])
+        )
+    yield Stroke(
+        "breach" if finding.look == "breach" else f"{finding.look}-stretch",
+        np.column_stack([x, top]),
+    )
     bars = [(x[i], top[i] - 6, x[i], top[i] + 6) for i in (0, -1)]
     yield Segments(f"{finding.look}-bar", np.array(bars))

@@ -1,4 +1,6 @@
-"""Ground, design and the other lines of levels along a run, with their names, low points and crests."""
+"""Ground, design and the other lines of levels along a run, with their names, low points and
+crests.
+"""
 
 from collections.abc import Iterable, Iterator
 
@@ -24,7 +26,9 @@ def solid_parts(line: Line) -> list[tuple[Array, Array]]:
     return [(s, z) for s, z in parts if len(s) > 1 and not np.isnan(z[0])]
 
 
-def seen(sight: SectionSight, s: Array, z: Array, left: float | None = None, right: float | None = None) -> Array:
+def seen(
+    sight: SectionSight, s: Array, z: Array, left: float | None = None, right: float | None = None
+) -> Array:
     """The part of a line that is in sight, or between two places across it, in drawing units."""
     a = sight.s_at(sight.left if left is None else max(left, sight.left)) - 1
     b = sight.s_at(sight.width if right is None else min(right, sight.width)) + 1
@@ -39,11 +43,16 @@ def ground_fill(run: Run, sight: SectionSight) -> Iterator[Mark]:
     for s, z in solid_parts(run.ground):
         xy = seen(sight, s, z)
         if len(xy) > 1:
-            yield Fill("ground-fill", np.vstack([xy, [(xy[-1, 0], sight.height), (xy[0, 0], sight.height)]]))
+            yield Fill(
+                "ground-fill",
+                np.vstack([xy, [(xy[-1, 0], sight.height), (xy[0, 0], sight.height)]]),
+            )
 
 
 def surfaces_over(run: Run, reaches: Iterable[Reach], sight: SectionSight) -> Iterator[Mark]:
-    """The lines of ground and design over some pipes alone: those are drawn over the rest of the section."""
+    """The lines of ground and design over some pipes alone: those are drawn over the rest of the
+    section.
+    """
     for reach in reaches:
         a, b = sight.x_of(min(reach.up, reach.down)), sight.x_of(max(reach.up, reach.down))
         for role, line in (("ground", run.ground), ("design", run.design)):
@@ -77,8 +86,8 @@ def _earth_ticks(xy: Array) -> Array:
 
 
 OTHER_LINES = {
-    "formation": ("formation", "design"), "rock": ("rock", "small"), "existing profile": ("profile-other", "ground"),
-    "design profile": ("profile-other", "design"),
+    "formation": ("formation", "design"), "rock": ("rock", "small"),
+    "existing profile": ("profile-other", "ground"), "design profile": ("profile-other", "design"),
 }  # fmt: skip
 
 
@@ -99,9 +108,10 @@ def surface_labels(picture: Picture, run: Run, sight: SectionSight, labels: Labe
     names = picture.facts.surfaces
     design = names.name("design") if names.design is not None else _profile_name(picture, run)
     lines: list[tuple[Line | None, str, str, bool]] = [
-        (run.design, "design", _capital(design), True), (run.ground, "ground", _capital(names.name("existing")), False),
+        (run.design, "design", _capital(design), True),
+        (run.ground, "ground", _capital(names.name("existing")), False),
         *((o.line, OTHER_LINES[o.role][1], _capital(o.name), False) for o in run.others),
-    ]  # fmt: skip
+    ]
     for line, role, text, over in lines:
         if line is None:
             continue
@@ -109,7 +119,12 @@ def surface_labels(picture: Picture, run: Run, sight: SectionSight, labels: Labe
         along = sight.left + (sight.width - sight.left) * np.array(SHARES)
         ends = along[:, None] + np.array([-half, 0.0, half])
         y = sight.py(level_at(line, sight.x + (ends - sight.left) / sight.sx))
-        for x, above, under in zip(along.tolist(), (y.min(axis=1) - 7.0).tolist(), (y.max(axis=1) + 15.0).tolist(), strict=True):
+        for x, above, under in zip(
+            along.tolist(),
+            (y.min(axis=1) - 7.0).tolist(),
+            (y.max(axis=1) + 15.0).tolist(),
+            strict=True,
+        ):
             # clear of the line along the whole name
             sides: list[tuple[float, float, Anchor]] = [(x, above, "middle"), (x, under, "middle")]
             places = [p for p in (sides if over else sides[::-1]) if 14 < p[1] < sight.height - 4]
@@ -150,4 +165,8 @@ def turning_points(picture: Picture, sight: SectionSight, labels: Labels) -> Ite
                 continue
             x, y = sight.x_of(s), sight.y_of(float(r.profile.level(ch)))
             yield Fill("design", turning_point(x, y, kind))
-            labels.put("design", f"{kind.capitalize()} {u.chainage(ch, 1)}", [(x, y - 9, "middle"), (x, y - 23, "middle")])
+            labels.put(
+                "design",
+                f"{kind.capitalize()} {u.chainage(ch, 1)}",
+                [(x, y - 9, "middle"), (x, y - 23, "middle")],
+            )

@@ -1,4 +1,6 @@
-"""Pipes of a long section: barrels with what is held, halos, the line of least cover, former places."""
+"""Pipes of a long section: barrels with what is held, halos, the line of least cover, former
+places.
+"""
 
 from collections.abc import Iterator
 
@@ -31,7 +33,12 @@ def barrel_shape(picture: Picture, reach: Reach, sight: SectionSight) -> Corners
     a, b, ia, ib = barrel_ends(f, reach)
     xa, xb = sight.x_of(a), sight.x_of(b)
     low, high = -f.wall, f.outside_height
-    return ((xa, sight.y_of(ia + low)), (xb, sight.y_of(ib + low)), (xb, sight.y_of(ib + high)), (xa, sight.y_of(ia + high)))
+    return (
+        (xa, sight.y_of(ia + low)),
+        (xb, sight.y_of(ib + low)),
+        (xb, sight.y_of(ib + high)),
+        (xa, sight.y_of(ia + high)),
+    )
 
 
 def _tone(f: PipeFacts) -> str:
@@ -50,7 +57,10 @@ def barrel(picture: Picture, reach: Reach, sight: SectionSight) -> Iterator[Mark
 
     def across(low: float, high: float) -> Array:
         return points(
-            (x0, sight.y_of(ia + high)), (x1, sight.y_of(ib + high)), (x1, sight.y_of(ib + low)), (x0, sight.y_of(ia + low))
+            (x0, sight.y_of(ia + high)),
+            (x1, sight.y_of(ib + high)),
+            (x1, sight.y_of(ib + low)),
+            (x0, sight.y_of(ia + low)),
         )
 
     outside, bore = across(-f.wall, f.outside_height), across(0.0, f.inside)
@@ -60,25 +70,39 @@ def barrel(picture: Picture, reach: Reach, sight: SectionSight) -> Iterator[Mark
     for lines, kind in ((outside, "outside"), (bore, "inside")):
         for part in (lines[:2], lines[2:]):
             yield Stroke("preview" if fresh else f"{role}-{kind}", part)
-    yield from _holds(f, (x0, sight.y_of(ia)), (x1, sight.y_of(ib)), sight.y_of(ia + f.inside) - sight.y_of(ia))
+    yield from _holds(
+        f, (x0, sight.y_of(ia)), (x1, sight.y_of(ib)), sight.y_of(ia + f.inside) - sight.y_of(ia)
+    )
 
 
-def _holds(f: PipeFacts, up: tuple[float, float], down: tuple[float, float], bore: float) -> Iterator[Mark]:
-    """Marks for what is held: a solid square on an invert, two strokes across the bore for the slope, a bar over the bore for
-    the size.
+def _holds(
+    f: PipeFacts, up: tuple[float, float], down: tuple[float, float], bore: float
+) -> Iterator[Mark]:
+    """Marks for what is held: a solid square on an invert, two strokes across the bore for the
+    slope, a bar over the bore for the size.
     """
     way = 1.0 if down[0] > up[0] else -1.0
     for held, (x, y), inward in ((f.pipe.hold_up, up, way), (f.pipe.hold_down, down, -way)):
         if held:
             x += inward * 9
-            yield Fill("ink", points((x - 3, y - 3), (x + 3, y - 3), (x + 3, y + 3), (x - 3, y + 3)))
+            yield Fill(
+                "ink", points((x - 3, y - 3), (x + 3, y - 3), (x + 3, y + 3), (x - 3, y + 3))
+            )
     if f.pipe.hold_size:
         x, y = up[0] + 0.3 * (down[0] - up[0]), up[1] + 0.3 * (down[1] - up[1])
-        yield Segments("held", np.array([(x, y, x, y + bore), (x - 3, y, x + 3, y), (x - 3, y + bore, x + 3, y + bore)]))
+        yield Segments(
+            "held",
+            np.array(
+                [(x, y, x, y + bore), (x - 3, y, x + 3, y), (x - 3, y + bore, x + 3, y + bore)]
+            ),
+        )
     if f.pipe.hold_slope:
         x, y = (up[0] + down[0]) / 2 + 16, (up[1] + down[1]) / 2
         lean = (down[1] - up[1]) / (down[0] - up[0] or 1.0)
-        strokes = [(x + d - 2, y + lean * (16 + d) + 3, x + d + 2, y + lean * (16 + d) + bore - 3) for d in (0.0, 6.0)]
+        strokes = [
+            (x + d - 2, y + lean * (16 + d) + 3, x + d + 2, y + lean * (16 + d) + bore - 3)
+            for d in (0.0, 6.0)
+        ]
         yield Segments("held", np.array(strokes))
 
 
@@ -103,7 +127,10 @@ def halos(picture: RunPicture, sight: SectionSight) -> Iterator[Mark]:
             x0, x1 = sight.x_of(a), sight.x_of(b)
             for h in (f.outside_height, -f.wall):
                 y0, y1 = sight.y_of(ia + h), sight.y_of(ib + h)
-                yield Fill("halo", points((x0, y0 - HALO), (x1, y1 - HALO), (x1, y1 + HALO), (x0, y0 + HALO)))
+                yield Fill(
+                    "halo",
+                    points((x0, y0 - HALO), (x1, y1 - HALO), (x1, y1 + HALO), (x0, y0 + HALO)),
+                )
     for key, at in picture.run.structures:
         box = chamber_box(picture, key, at, sight)
         if key in picture.structures and box is not None:
@@ -112,14 +139,18 @@ def halos(picture: RunPicture, sight: SectionSight) -> Iterator[Mark]:
 
 
 def least_cover(picture: RunPicture, sight: SectionSight) -> Iterator[Mark]:
-    """The line that outside tops have to stay under: reference less least cover, over each barrel."""
+    """The line that outside tops have to stay under: reference less least cover, over each
+    barrel.
+    """
     for reach in picture.run.reaches:
         f = picture.facts.pipes[reach.pipe]
         if f.span.barrel is None:
             continue
         for r in references(picture.facts, f, "cover_min"):
             s = reach.up + (reach.down - reach.up) * r.line.s / f.span.length
-            for ps, pz in solid_parts(Line(s[::-1], r.line.z[::-1]) if s[0] > s[-1] else Line(s, r.line.z)):
+            for ps, pz in solid_parts(
+                Line(s[::-1], r.line.z[::-1]) if s[0] > s[-1] else Line(s, r.line.z)
+            ):
                 yield Stroke("least-cover", np.column_stack([sight.px(ps), sight.py(pz - r.limit)]))
 
 
@@ -127,7 +158,9 @@ NEXT = 90.0  # drawing units that a slope set for the next pipe is drawn along
 
 
 def next_slope(picture: Picture, sight: SectionSight) -> Iterator[Mark]:
-    """The slope that is set at the run's lowest structure for the next pipe down, from its lowest invert on."""
+    """The slope that is set at the run's lowest structure for the next pipe down, from its
+    lowest invert on.
+    """
     if picture.run is None or not picture.run.structures:
         return
     key, at = min(picture.run.structures, key=lambda s: s[1])
@@ -138,7 +171,14 @@ def next_slope(picture: Picture, sight: SectionSight) -> Iterator[Mark]:
     x, y = sight.x_of(at), sight.y_of(level)
     end = y + slope * NEXT / sight.sx * sight.sz
     yield Stroke("preview", points((x, y), (x - NEXT, end)))
-    yield Text("storm", f"next {picture.units.slope(slope)}", x - NEXT / 2, (y + end) / 2 + 16, "middle", plate=True)
+    yield Text(
+        "storm",
+        f"next {picture.units.slope(slope)}",
+        x - NEXT / 2,
+        (y + end) / 2 + 16,
+        "middle",
+        plate=True,
+    )
 
 
 def former(picture: Picture, sight: SectionSight) -> Iterator[Mark]:

@@ -1,4 +1,6 @@
-"""The road's profile as figures over a long section: grades with their lengths, vertical curves with theirs."""
+"""The road's profile as figures over a long section: grades with their lengths, vertical curves
+with theirs.
+"""
 
 from collections.abc import Iterator
 from typing import NamedTuple
@@ -33,13 +35,19 @@ class Told(NamedTuple):
 
 
 def roads_told(picture: Picture) -> list[Told]:
-    """The section's own road over all of it; of a run each road from the first to the last of its structures on it."""
+    """The section's own road over all of it; of a run each road from the first to the last of
+    its structures on it.
+    """
     run, facts = picture.run, picture.facts
     if run is None:
         return []
     if run.key.kind == "road":
         road = facts.roads.get(RoadId(run.key.id))
-        return [Told(road, road.profile, -np.inf, np.inf)] if road is not None and road.profile is not None else []
+        return (
+            [Told(road, road.profile, -np.inf, np.inf)]
+            if road is not None and road.profile is not None
+            else []
+        )
     at: dict[RoadId, list[float]] = {}
     for key, s in run.structures:
         road_id = getattr(facts.project.structures[key].place, "road", None)
@@ -60,11 +68,17 @@ def has_profile(picture: Picture) -> bool:
 
 def band(picture: Picture, sight: SectionSight) -> Box | None:
     """The room that the figures take up; None where they are not shown, or there is no profile."""
-    return (sight.left, 0.0, sight.width, TALL) if "profile" in picture.shows and has_profile(picture) else None
+    return (
+        (sight.left, 0.0, sight.width, TALL)
+        if "profile" in picture.shows and has_profile(picture)
+        else None
+    )
 
 
 def profile_data(picture: RunPicture, sight: SectionSight) -> Iterator[Mark]:
-    """Straight grades as lines, curves as bows (up for a crest), each with its figures where there is room for them."""
+    """Straight grades as lines, curves as bows (up for a crest), each with its figures where
+    there is room for them.
+    """
     if band(picture, sight) is None:
         return
     wide, left = sight.width, sight.left
@@ -90,8 +104,8 @@ def _profile(picture: RunPicture, told: Told, sight: SectionSight) -> Iterator[M
 
 
 def _places(run: Run, told: Told, sight: SectionSight, a: float, b: float) -> tuple[float, float]:
-    """Drawing places (from left to right) of two chainages, kept to the part that the road is told over; the same twice
-    where nothing of them is in it.
+    """Drawing places (from left to right) of two chainages, kept to the part that the road is told
+    over; the same twice where nothing of them is in it.
     """
     if run.key.kind == "road":
         return sight.x_of(a), sight.x_of(b)
@@ -105,7 +119,9 @@ def _places(run: Run, told: Told, sight: SectionSight, a: float, b: float) -> tu
     return (sight.x_of(low), sight.x_of(high)) if high > low else (0.0, 0.0)
 
 
-def _curve(profile: Profile, i: int, a: float, b: float, sight: SectionSight, u: Units) -> Iterator[Mark]:
+def _curve(
+    profile: Profile, i: int, a: float, b: float, sight: SectionSight, u: Units
+) -> Iterator[Mark]:
     """The curve at a vertical point, or a tick where it is a corner."""
     long = float(profile.before[i] + profile.beyond[i])
     if long <= 0:
@@ -115,7 +131,9 @@ def _curve(profile: Profile, i: int, a: float, b: float, sight: SectionSight, u:
         return
     way = 1.0 if profile.grades[i] > profile.grades[i - 1] else -1.0
     t = np.linspace(0.0, np.pi, 17)
-    yield Stroke(ROLE, np.column_stack([(a + b) / 2 - (b - a) / 2 * np.cos(t), LINE + way * 5.0 * np.sin(t)]))
+    yield Stroke(
+        ROLE, np.column_stack([(a + b) / 2 - (b - a) / 2 * np.cos(t), LINE + way * 5.0 * np.sin(t)])
+    )
     for x in (a, b):
         yield Stroke("column-rule", points((x, LINE - 5), (x, LINE + 5)))
     radius = f"  R {u.length(abs(float(profile.radius[i])))}" if profile.radius[i] else ""
@@ -123,7 +141,9 @@ def _curve(profile: Profile, i: int, a: float, b: float, sight: SectionSight, u:
 
 
 def _words(text: str, a: float, b: float, sight: SectionSight) -> Iterator[Mark]:
-    """Figures over the middle of what is in sight of a piece; the first alone where there is room for no more."""
+    """Figures over the middle of what is in sight of a piece; the first alone where there is
+    room for no more.
+    """
     a, b = max(a, sight.left), min(b, sight.width)
     for part in (text, text.split("  ")[0]):
         if text_width(part, "note") + 4 <= b - a:

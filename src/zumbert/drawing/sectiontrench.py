@@ -50,7 +50,9 @@ def pits(picture: RunPicture, dug: Trenches, sight: SectionSight) -> Iterator[Ma
 
 
 def strata(picture: RunPicture, dug: Trenches, sight: SectionSight) -> Iterator[Mark]:
-    """What lies under the tops of the strata along the pipes: each has its colour, and a line at its top."""
+    """What lies under the tops of the strata along the pipes: each has its colour, and a line at
+    its top.
+    """
     world = dug.world
     for reach in picture.run.reaches:
         for i, layer in enumerate(world.layers[1:], 1):
@@ -58,7 +60,10 @@ def strata(picture: RunPicture, dug: Trenches, sight: SectionSight) -> Iterator[
             for xy in _placed(picture, reach, top, sight):
                 pattern = pattern_of(layer.name, i)
                 if pattern == "rock":
-                    yield Fill("rock-section", np.vstack([xy, [(xy[-1, 0], sight.height), (xy[0, 0], sight.height)]]))
+                    yield Fill(
+                        "rock-section",
+                        np.vstack([xy, [(xy[-1, 0], sight.height), (xy[0, 0], sight.height)]]),
+                    )
                 yield Stroke("stratum", xy)
 
 
@@ -80,7 +85,11 @@ def fill_first(picture: RunPicture, dug: Trenches, sight: SectionSight) -> Itera
             x = sight.px(reach.up + (reach.down - reach.up) * s[[i, i + 1]] / t.pipe.span.length)
             crowns = np.array([t.bottom(d) + top for d in s[[i, i + 1]].tolist()])
             y0, y1 = sight.py(low[[i, i + 1]]), sight.py(crowns)
-            yield Fill("fill-first", points((x[0], y0[0]), (x[1], y0[1]), (x[1], y1[1]), (x[0], y1[0])), "fill-first")
+            yield Fill(
+                "fill-first",
+                points((x[0], y0[0]), (x[1], y0[1]), (x[1], y1[1]), (x[0], y1[0])),
+                "fill-first",
+            )
 
 
 def bands(picture: RunPicture, dug: Trenches, sight: SectionSight) -> Iterator[Mark]:
@@ -108,8 +117,12 @@ def bands(picture: RunPicture, dug: Trenches, sight: SectionSight) -> Iterator[M
                     yield Text("small", f"{u.length(d)} {u.m} deep", x, y - 3, "middle", plate=True)
 
 
-def _placed(picture: Picture, reach: Reach, line: Line | None, sight: SectionSight) -> Iterator[Array]:
-    """A line along a pipe in drawing units, without its gaps, its places rising; nothing of it out of sight."""
+def _placed(
+    picture: Picture, reach: Reach, line: Line | None, sight: SectionSight
+) -> Iterator[Array]:
+    """A line along a pipe in drawing units, without its gaps, its places rising; nothing of it
+    out of sight.
+    """
     if line is None:
         return
     long = picture.facts.pipes[reach.pipe].span.length
@@ -123,7 +136,9 @@ def _placed(picture: Picture, reach: Reach, line: Line | None, sight: SectionSig
 
 @lru_cache(maxsize=256)
 def layer_line(span: Span, world: World, layer: Layer) -> Line | None:
-    """The top of a stratum along a pipe: the lowest of what it lies under; None where one of them is missing."""
+    """The top of a stratum along a pipe: the lowest of what it lies under; None where one of
+    them is missing.
+    """
     out: Line | None = None
     for roof in layer.roofs:
         line = span.ground if roof.tin is None else span.along(roof.tin)

@@ -56,7 +56,9 @@ class MapSight(Struct, frozen=True, kw_only=True):
         """World to drawing."""
         dx, dy = (xy[:, 0] - self.x) * self.scale, (xy[:, 1] - self.y) * self.scale
         c, s = np.cos(self.turn), np.sin(self.turn)
-        return np.column_stack([self.width / 2 + dx * c + dy * s, self.height / 2 + dx * s - dy * c])
+        return np.column_stack(
+            [self.width / 2 + dx * c + dy * s, self.height / 2 + dx * s - dy * c]
+        )
 
     def to_world(self, xy: Array) -> Array:
         """Drawing to world."""
@@ -81,12 +83,18 @@ class MapSight(Struct, frozen=True, kw_only=True):
         return replace(self, x=self.x - (b[0] - a[0]), y=self.y - (b[1] - a[1]))
 
 
-def fitted(low: tuple[float, float], high: tuple[float, float], width: float, height: float) -> MapSight:
+def fitted(
+    low: tuple[float, float], high: tuple[float, float], width: float, height: float
+) -> MapSight:
     """A plan that shows a world box (m) whole, at a round scale."""
     wide, tall = max(high[0] - low[0], 1.0), max(high[1] - low[1], 1.0)
     scale = min((width - 60) / wide, (height - 50) / tall)
     return MapSight(
-        width=width, height=height, x=(low[0] + high[0]) / 2, y=(low[1] + high[1]) / 2, scale=scale_of(round_ratio(scale))
+        width=width,
+        height=height,
+        x=(low[0] + high[0]) / 2,
+        y=(low[1] + high[1]) / 2,
+        scale=scale_of(round_ratio(scale)),
     )
 
 
@@ -101,10 +109,12 @@ def round_ratio(scale: float) -> float:
 
 
 class StraightSight(Struct, frozen=True, kw_only=True, eq=False):
-    """A plan straightened along a line: its chainages lie left to right under those of the long section.
+    """A plan straightened along a line: its chainages lie left to right under those of the long
+    section.
 
-    A place at (chainage, offset) is drawn at (left + (chainage - first) * scale, middle + offset * scale).
-    Offsets beyond `reach` are not drawn: on the inside of bends places would fold over each other.
+    A place at (chainage, offset) is drawn at (left + (chainage - first) * scale, middle + offset *
+    scale). Offsets beyond `reach` are not drawn: on the inside of bends places would fold over each
+    other.
     """
 
     width: float
@@ -140,7 +150,9 @@ class StraightSight(Struct, frozen=True, kw_only=True, eq=False):
         return np.column_stack(self.line.point(ch, (xy[:, 1] - self.middle) / self.scale))
 
     def north(self, x: float, y: float) -> float:
-        """North turns along the line: its direction lies to the right, so north is that far back from there."""
+        """North turns along the line: its direction lies to the right, so north is that far back
+        from there.
+        """
         ch = self.first + (x - self.left) / self.scale
         return float(np.pi / 2 - self.line.bearing(np.clip(ch, self.line.start, self.line.end)))
 
@@ -184,7 +196,9 @@ class SectionSight(Struct, frozen=True, kw_only=True):
         """Nearer by factors, the place under a drawing place kept."""
         s, z = self.s_at(px), self.z_at(py)
         sx, sz = float(np.clip(self.sx * fx, 0.05, 2000)), float(np.clip(self.sz * fz, 0.5, 8000))
-        return replace(self, sx=sx, sz=sz, x=s - (px - self.left) / sx, z=z - (self.height - py) / sz)
+        return replace(
+            self, sx=sx, sz=sz, x=s - (px - self.left) / sx, z=z - (self.height - py) / sz
+        )
 
     @property
     def ratios(self) -> tuple[float, float]:
@@ -202,11 +216,16 @@ class SectionSight(Struct, frozen=True, kw_only=True):
         return replace(self, x=self.x - dx / self.sx, z=self.z + dy / self.sz)
 
 
-def section_fitted(s: tuple[float, float], z: tuple[float, float], width: float, height: float, left: float) -> SectionSight:
+def section_fitted(
+    s: tuple[float, float], z: tuple[float, float], width: float, height: float, left: float
+) -> SectionSight:
     """A section that shows a stretch and its levels whole, at round scales."""
     sx = scale_of(round_ratio(max(width - left - 70, 60.0) / max(s[1] - s[0], 1.0)))
-    room = max(height - 76, 0.55 * height)  # a low drawing keeps its levels apart, and labels share them
+    # a low drawing keeps its levels apart, and labels share them
+    room = max(height - 76, 0.55 * height)
     sz = scale_of(round_ratio(min(room / max(z[1] - z[0], 1.0), 12.5 * sx)))
     spare = (width - left) / sx - (s[1] - s[0])
     low = (height / sz - (z[1] - z[0])) * 0.42
-    return SectionSight(width=width, height=height, left=left, x=s[0] - spare / 2, z=z[0] - low, sx=sx, sz=sz)
+    return SectionSight(
+        width=width, height=height, left=left, x=s[0] - spare / 2, z=z[0] - low, sx=sx, sz=sz
+    )

@@ -1,5 +1,6 @@
-"""The network, the services and the surfaces in space: closed bodies and triangles with ids, from facts. Heights are vertical, as
-in the long section: a pipe's crown lies over its invert by its inside.
+"""The network, the services and the surfaces in space: closed bodies and triangles with ids, from
+facts. Heights are vertical, as in the long section: a pipe's crown lies over its invert by its
+inside.
 """
 
 from collections.abc import Iterator
@@ -40,7 +41,9 @@ class Solid(NamedTuple):
 
 
 def solids(facts: Facts) -> Iterator[Solid]:
-    """Everything that stands in space: structures, pipes, services with known levels, surfaces in force."""
+    """Everything that stands in space: structures, pipes, services with known levels, surfaces
+    in force.
+    """
     p = facts.project
     for k, s in p.structures.items():
         body = structure_mesh(facts, facts.structures[k])
@@ -66,7 +69,9 @@ def has_barrel(f: PipeFacts) -> bool:
 
 
 def axis(f: PipeFacts) -> Array | None:
-    """The axis of a pipe from inner wall to inner wall (n, 3), m; on an arc its chords. None where it has no barrel or no place."""
+    """The axis of a pipe from inner wall to inner wall (n, 3), m; on an arc its chords. None
+    where it has no barrel or no place.
+    """
     if not has_barrel(f):
         return None
     span = f.span
@@ -83,7 +88,9 @@ def pipe_mesh(f: PipeFacts) -> Mesh | None:
 
 
 def service_mesh(service: ServiceLine) -> Mesh | None:
-    """A service where its levels are known, axis to axis; None where no two levels follow each other."""
+    """A service where its levels are known, axis to axis; None where no two levels follow each
+    other.
+    """
     parts: list[Mesh] = []
     path: list[tuple[float, float, float]] = []
     for x, y, z in (*service.points, (0.0, 0.0, None)):
@@ -111,16 +118,22 @@ def structure_mesh(facts: Facts, f: StructureFacts) -> Mesh | None:
     rim, sump = upright
     kind = facts.project.types[f.structure.type]
     if kind.inside:
-        return chamber_mesh(f, kind, rim, min(sump, rim - 0.01), base_thickness(facts.project, f.structure))
+        return chamber_mesh(
+            f, kind, rim, min(sump, rim - 0.01), base_thickness(facts.project, f.structure)
+        )
     if kind.kind == "joint":
         return _ball(place.x, place.y, *_collar(f, sump))
     return _headwall(f, rim, sump)
 
 
-def chamber_mesh(f: StructureFacts, kind: StructureType, rim: float, sump: float, base: float) -> Mesh:
-    """Base, walls, slab and cover of a chamber. Where it is too shallow for a slab, its walls reach up to the rim and it is open.
+def chamber_mesh(
+    f: StructureFacts, kind: StructureType, rim: float, sump: float, base: float
+) -> Mesh:
+    """Base, walls, slab and cover of a chamber. Where it is too shallow for a slab, its walls reach
+    up to the rim and it is open.
 
-    Outside volume less the inside from the sump up to the slab, less the opening in the slab; the cover lies over it.
+    Outside volume less the inside from the sump up to the slab, less the opening in the slab; the
+    cover lies over it.
     """
     x, y, bearing = f.place.x or 0.0, f.place.y or 0.0, f.place.bearing
 
@@ -146,9 +159,16 @@ def chamber_mesh(f: StructureFacts, kind: StructureType, rim: float, sump: float
         xy = pit_outline(cx, cy, (wide, wide), bearing)
         return np.column_stack([xy, np.full(len(xy), z)])
 
-    body = rings([
-        *bottom, ring(kind.wall, top), frame(opening, top), frame(opening, top - slab), ring(0.0, top - slab), ring(0.0, sump),
-    ])  # fmt: skip
+    body = rings(
+        [
+            *bottom,
+            ring(kind.wall, top),
+            frame(opening, top),
+            frame(opening, top - slab),
+            ring(0.0, top - slab),
+            ring(0.0, sump),
+        ]
+    )
     lid = rings([frame(opening + 2 * RIM, top), frame(opening + 2 * RIM, rim)])
     return merged([outward(body), outward(lid)])
 
@@ -164,11 +184,15 @@ def _collar(f: StructureFacts, level: float) -> tuple[float, float]:
 def _ball(x: float, y: float, z: float, across: float) -> Mesh:
     """A ball, of eight bands."""
     a = np.linspace(-np.pi / 2, np.pi / 2, 11)[1:-1]
-    return outward(rings([circle(x, y, z + across / 2 * np.sin(t), across * np.cos(t)) for t in a.tolist()]))
+    return outward(
+        rings([circle(x, y, z + across / 2 * np.sin(t), across * np.cos(t)) for t in a.tolist()])
+    )
 
 
 def _headwall(f: StructureFacts, rim: float, sump: float) -> Mesh:
-    """A wall across its pipe, as wide as twice the pipe and something beside; turned by hand where the structure is."""
+    """A wall across its pipe, as wide as twice the pipe and something beside; turned by hand
+    where the structure is.
+    """
     pipes = (*f.pipes_in, *f.pipes_out)
     wide = 2 * max((p.inside + 2 * p.wall for p in pipes), default=0.3) + 2 * BEYOND
     bearing = f.place.bearing

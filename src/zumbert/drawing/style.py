@@ -58,8 +58,8 @@ _COLOURS: dict[str, tuple[str, str]] = {
 def colour(role: str, theme: Theme) -> str:
     """The colour of a role as #RRGGBB. KeyError for an unknown role: each is named here.
 
-    On paper the paper is white; in grey a colour is as dark as it was; in black all is black but for what is paler than the
-    middle, which stays the grey that it was.
+    On paper the paper is white; in grey a colour is as dark as it was; in black all is black but
+    for what is paler than the middle, which stays the grey that it was.
     """
     light, dark = _COLOURS[role]
     if theme in ("light", "dark"):
@@ -311,14 +311,23 @@ TEXTS: dict[str, Type] = {
     "strong": Type("ink", 12.0, 600),
 }
 
-# advance widths of the shipped face in thousandths of its size, Regular and SemiBold; other characters 600
+# advance widths of the shipped face in thousandths of its size, Regular and SemiBold; other
+# characters 600
 _WIDTHS: dict[int, str] = {
-    400: " 236!284\"419#713$598%927&694'242(335)335*450+600,272-399.272/383:292;292?477@891A641B653C621D671E583F559G695"
-    "H707I400J510K634L501M812N707O708P606Q708R640S581T572U678V609W891X613Y593Z580[317]317_565a534b580c503d580e549f324"
-    "g528h568i250j250k527l272m873n568o560p580q580r367s487t351u568v492w768x507y499z464°468²346³346·326–588→820…803",
-    600: " 236!309\"471#656$600%960&713'260(337)337*556+600,298-402.298/437:318;318?493@899A672B663C642D689E600F577G712"
-    "H719I423J545K678L521M816N719O712P641Q712R664S611T580U690V638W949X655Y632Z599[329]329_559a559b600c513d600e558f350"
-    "g545h588i276j276k562l294m888n588o563p600q600r393s499t374u588v524w819x544y524z502°470²347³345·350–588→876…868",
+    400: (
+        " 236!284\"419#713$598%927&694'242(335)335*450+600,272-399.272/383:292;292?477@891"
+        "A641B653C621D671E583F559G695H707I400J510K634L501M812N707O708P606Q708R640S581T572"
+        "U678V609W891X613Y593Z580[317]317_565a534b580c503d580e549f324g528h568i250j250k527"
+        "l272m873n568o560p580q580r367s487t351u568v492w768x507y499z464°468²346³346·326–588"
+        "→820…803"
+    ),
+    600: (
+        " 236!309\"471#656$600%960&713'260(337)337*556+600,298-402.298/437:318;318?493@899"
+        "A672B663C642D689E600F577G712H719I423J545K678L521M816N719O712P641Q712R664S611T580"
+        "U690V638W949X655Y632Z599[329]329_559a559b600c513d600e558f350g545h588i276j276k562"
+        "l294m888n588o563p600q600r393s499t374u588v524w819x544y524z502°470²347³345·350–588"
+        "→876…868"
+    ),
 }
 
 
@@ -335,7 +344,9 @@ PAPER_TEXT = 11.5  # drawing units: the size that is as high on paper as labels 
 
 @lru_cache(maxsize=4096)
 def text_width(text: str, role: str) -> float:
-    """Width of a text in drawing units, from the face's own advances (no kerning: up to 1 % too wide)."""
+    """Width of a text in drawing units, from the face's own advances (no kerning: up to 1 % too
+    wide).
+    """
     style = TEXTS[role]
     advances = _ADVANCES[style.weight]
     return sum(advances.get(c, 600) for c in text) * style.size / 1000

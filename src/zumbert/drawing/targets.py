@@ -8,11 +8,14 @@ import numpy as np
 from zumbert.drawing.marks import Target
 from zumbert.geometry.elements import Array
 
-ROUNDING = 1e-6  # drawing units that boxes are larger: none leaves out what is hit to the last digit
+# drawing units that boxes are larger: none leaves out what is hit to the last digit
+ROUNDING = 1e-6
 
 
 class Targets:
-    """Many targets; the boxes about them are looked at all at once, and only the near ones exactly."""
+    """Many targets; the boxes about them are looked at all at once, and only the near ones
+    exactly.
+    """
 
     def __init__(self, targets: Sequence[Target] = ()) -> None:
         self.all = tuple(targets)
@@ -28,7 +31,9 @@ class Targets:
     def near(self, x: float, y: float) -> Iterator[tuple[Target, float]]:
         """The targets that a drawing place hits, with how far (drawing units) it is from each."""
         b = self._boxes
-        for i in np.flatnonzero((b[:, 0] <= x) & (b[:, 1] <= y) & (b[:, 2] >= x) & (b[:, 3] >= y)).tolist():
+        for i in np.flatnonzero(
+            (b[:, 0] <= x) & (b[:, 1] <= y) & (b[:, 2] >= x) & (b[:, 3] >= y)
+        ).tolist():
             far = distance(self.all[i].xy, x, y)
             if far <= self.all[i].radius:
                 yield self.all[i], far

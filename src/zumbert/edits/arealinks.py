@@ -10,7 +10,9 @@ from zumbert.model.ids import StructureId
 
 
 def without_structures(f: AreaFacts, gone: Container[StructureId]) -> Area:
-    """An area without structures that go: it drains nowhere then, and a stretch of a road that ended there keeps its shape."""
+    """An area without structures that go: it drains nowhere then, and a stretch of a road that
+    ended there keeps its shape.
+    """
     area, side = f.area, f.area.along
     if area.structure is not None and area.structure in gone:
         area = replace(area, structure=None)

@@ -1,4 +1,6 @@
-"""Areas that drain to structures: drawn, typed, taken from drawings or from roads; what comes in besides, and how it is shared."""
+"""Areas that drain to structures: drawn, typed, taken from drawings or from roads; what comes in
+besides, and how it is shared.
+"""
 
 from collections.abc import Iterable, Sequence
 from itertools import pairwise
@@ -24,11 +26,20 @@ SMALLEST = 0.01  # m²
 
 
 def add_area(
-    project: Project, kind: str, *, ring: Sequence[tuple[float, float]] = (), size: float | None = None,
-    structure: StructureId | None = None, name: str | None = None, along: RoadSide | None = None,
-    coefficient: float | None = None, entry: float | None = None,
-) -> tuple[Project, AreaId]:  # fmt: skip
-    """The project with one area more, and its id. Raises EditError for one that holds nothing, or an unknown kind."""
+    project: Project,
+    kind: str,
+    *,
+    ring: Sequence[tuple[float, float]] = (),
+    size: float | None = None,
+    structure: StructureId | None = None,
+    name: str | None = None,
+    along: RoadSide | None = None,
+    coefficient: float | None = None,
+    entry: float | None = None,
+) -> tuple[Project, AreaId]:
+    """The project with one area more, and its id. Raises EditError for one that holds nothing,
+    or an unknown kind.
+    """
     _known_kind(project, kind)
     corners = tuple((float(x), float(y)) for x, y in ring)
     if corners and corners[0] == corners[-1]:
@@ -41,14 +52,27 @@ def add_area(
         if not all(isfinite(v) and abs(v) < FAR for p in corners for v in p):
             raise EditError("A coordinate is no number, or far off the earth.")
     taken = {a.name for a in project.areas.values()}
-    own = name.strip() if name else next(n for i in range(1, len(taken) + 2) if (n := f"{kind.capitalize()} {i}") not in taken)
+    own = (
+        name.strip()
+        if name
+        else next(
+            n for i in range(1, len(taken) + 2) if (n := f"{kind.capitalize()} {i}") not in taken
+        )
+    )
     if own in taken:
         raise EditError(f'There is already an area "{own}": give this one another name.')
     project, key = with_id(project, "a")
     area = Area(
-        id=AreaId(key), name=own, kind=kind, structure=structure, ring=corners, size=None if corners else size, along=along,
-        coefficient=coefficient, entry=entry,
-    )  # fmt: skip
+        id=AreaId(key),
+        name=own,
+        kind=kind,
+        structure=structure,
+        ring=corners,
+        size=None if corners else size,
+        along=along,
+        coefficient=coefficient,
+        entry=entry,
+    )
     _sound(area)
     return replace(project, areas={**project.areas, area.id: area}), area.id
 
@@ -61,7 +85,11 @@ def change_area(project: Project, key: AreaId, **values: Any) -> Project:
         _known_kind(project, values["kind"])
     area = replace(project.areas[key], **values)
     _sound(area)
-    return project if area == project.areas[key] else replace(project, areas=with_one(project.areas, key, area))
+    return (
+        project
+        if area == project.areas[key]
+        else replace(project, areas=with_one(project.areas, key, area))
+    )
 
 
 def _known_kind(project: Project, kind: str) -> None:
@@ -80,8 +108,8 @@ def _sound(area: Area) -> None:
 
 
 def set_area_texts(project: Project, texts: Iterable[tuple[AreaId, str, str]]) -> Project:
-    """The project with typed values of areas: name, structure (a label, or nothing), kind, size, coefficient, entry. Raises
-    EditError or TypedError.
+    """The project with typed values of areas: name, structure (a label, or nothing), kind, size,
+    coefficient, entry. Raises EditError or TypedError.
     """
     u = project.units
     labels = {s.label: k for k, s in project.structures.items()}
@@ -114,14 +142,18 @@ def assign(project: Project, keys: Iterable[AreaId], structure: StructureId | No
 
 
 def set_area_kinds(project: Project, kinds: Sequence[AreaKind], renamed: bool = False) -> Project:
-    """The project with another table of kinds. Where rows are `renamed`, areas of a kind follow the row that it stood in.
+    """The project with another table of kinds. Where rows are `renamed`, areas of a kind follow the
+    row that it stood in.
 
     Raises EditError where an area has a kind that is not in it.
     """
     names = [k.name for k in kinds]
     if renamed and len(kinds) == len(project.area_kinds):
         now = dict(zip([k.name for k in project.area_kinds], names, strict=True))
-        areas = {k: replace(a, kind=now[a.kind]) if now[a.kind] != a.kind else a for k, a in project.areas.items()}
+        areas = {
+            k: replace(a, kind=now[a.kind]) if now[a.kind] != a.kind else a
+            for k, a in project.areas.items()
+        }
         project = replace(project, areas=areas)
     if len(set(names)) != len(names) or not all(n.strip() for n in names):
         raise EditError("Each kind of area has a name of its own.")
@@ -129,19 +161,24 @@ def set_area_kinds(project: Project, kinds: Sequence[AreaKind], renamed: bool = 
         raise EditError("A runoff coefficient lies between 0 and 1.")
     missing = next((a for a in project.areas.values() if a.kind not in names), None)
     if missing is not None:
-        raise EditError(f'The area "{missing.name}" is of the kind "{missing.kind}": change it first.')
+        raise EditError(
+            f'The area "{missing.name}" is of the kind "{missing.kind}": change it first.'
+        )
     return replace(project, area_kinds=tuple(kinds))
 
 
 def set_inflow(project: Project, structure: StructureId, inflow: float) -> Project:
-    """The project with a fixed inflow (m³/s) at a structure. Raises EditError for a negative one."""
+    """The project with a fixed inflow (m³/s) at a structure. Raises EditError for a negative
+    one.
+    """
     if not 0 <= inflow <= 1000:
         raise EditError("An inflow is 0 or more.")
     return with_structure(project, structure, inflow=inflow)
 
 
 def set_share(project: Project, pipe: PipeId, share: float | None) -> Project:
-    """The project with the share (0 to 1) of its upper structure's flow that a pipe takes; None: what the others leave.
+    """The project with the share (0 to 1) of its upper structure's flow that a pipe takes; None:
+    what the others leave.
 
     Raises EditError beyond 0 to 1.
     """
@@ -150,7 +187,7 @@ def set_share(project: Project, pipe: PipeId, share: float | None) -> Project:
     return with_pipe(project, pipe, share=share)
 
 
-# -- where areas drain to ----------------------------------------------------------------------------------------------
+# -- where areas drain to --------------------------------------------------------------------------
 
 
 def middle_of(ring: Array) -> tuple[float, float]:
@@ -162,14 +199,21 @@ def middle_of(ring: Array) -> tuple[float, float]:
 
 
 def nearest_structure(facts: Facts, ring: Array) -> StructureId | None:
-    """The structure inside a ring, else the one nearest to its edge; outfalls and abandoned ones do not count."""
+    """The structure inside a ring, else the one nearest to its edge; outfalls and abandoned ones
+    do not count.
+    """
     import shapely
 
     shape = shapely.make_valid(shapely.polygons(ring))
     kinds, best = facts.project.types, None
     for key, place in facts.places.items():
         s = facts.project.structures[key]
-        if place.x is None or place.y is None or s.status == "abandoned" or kinds[s.type].kind in ("outfall", "headwall"):
+        if (
+            place.x is None
+            or place.y is None
+            or s.status == "abandoned"
+            or kinds[s.type].kind in ("outfall", "headwall")
+        ):
             continue
         at = shapely.points(place.x, place.y)
         away = float(shape.distance(at))
@@ -189,7 +233,7 @@ def assign_nearest(project: Project, facts: Facts, keys: Iterable[AreaId]) -> Pr
     return project
 
 
-# -- areas of drawings and roads ---------------------------------------------------------------------------------------
+# -- areas of drawings and roads -------------------------------------------------------------------
 
 
 def closed_lines(drawing: Background, layer: str) -> list[Array]:
@@ -201,12 +245,17 @@ def closed_lines(drawing: Background, layer: str) -> list[Array]:
     if not len(pieces):
         return []
     found = shapely.get_parts(shapely.polygonize(list(shapely.linestrings(np.round(pieces, 6)))))
-    rings = [np.asarray(shapely.get_coordinates(f.exterior))[:-1] for f in found if f.area >= SMALLEST]
+    rings = [
+        np.asarray(shapely.get_coordinates(f.exterior))[:-1] for f in found if f.area >= SMALLEST
+    ]
     return sorted(rings, key=lambda r: -abs(area_of(r.tolist())))
 
 
-def areas_of_layers(project: Project, facts: Facts, drawing: Background, kinds: dict[str, str], drained: bool = True) -> Project:
-    """The project with an area for each closed line of some layers, of the kind of its layer; drained to what is inside or near.
+def areas_of_layers(
+    project: Project, facts: Facts, drawing: Background, kinds: dict[str, str], drained: bool = True
+) -> Project:
+    """The project with an area for each closed line of some layers, of the kind of its layer;
+    drained to what is inside or near.
 
     Raises EditError where none of the layers has a closed line.
     """
@@ -214,7 +263,9 @@ def areas_of_layers(project: Project, facts: Facts, drawing: Background, kinds: 
     for layer, kind in kinds.items():
         for ring in closed_lines(drawing, layer):
             structure = nearest_structure(facts, ring) if drained else None
-            project, _ = add_area(project, kind, ring=[(x, y) for x, y in ring.tolist()], structure=structure)
+            project, _ = add_area(
+                project, kind, ring=[(x, y) for x, y in ring.tolist()], structure=structure
+            )
             made += 1
     if not made:
         raise EditError("There is no closed line on these layers.")
@@ -222,9 +273,11 @@ def areas_of_layers(project: Project, facts: Facts, drawing: Background, kinds: 
 
 
 def areas_of_road(project: Project, facts: Facts, road: RoadId, verge: bool = False) -> Project:
-    """The project with an area for each stretch of a road's sides from gully to gully, drained to the gully at its lower end.
+    """The project with an area for each stretch of a road's sides from gully to gully, drained to
+    the gully at its lower end.
 
-    They follow the road and the gullies. What a side had of this road before goes. Raises EditError without a strip or gullies.
+    They follow the road and the gullies. What a side had of this road before goes. Raises EditError
+    without a strip or gullies.
     """
     r = facts.roads[road]
     if r.road.strip is None:
@@ -232,7 +285,12 @@ def areas_of_road(project: Project, facts: Facts, road: RoadId, verge: bool = Fa
     gullies: dict[str, list[tuple[float, StructureId]]] = {"left": [], "right": []}
     for key, s in project.structures.items():
         place = facts.places[key]
-        if project.types[s.type].kind == "gully" and s.status != "abandoned" and place.x is not None and place.y is not None:
+        if (
+            project.types[s.type].kind == "gully"
+            and s.status != "abandoned"
+            and place.x is not None
+            and place.y is not None
+        ):
             ch, off = (float(v) for v in r.alignment.project(place.x, place.y))
             if ch == ch and abs(off) < 20:
                 gullies["right" if off > 0 else "left"].append((ch, key))
@@ -245,7 +303,12 @@ def areas_of_road(project: Project, facts: Facts, road: RoadId, verge: bool = Fa
         for first, last in _stretches(facts, road, found):
             along = RoadSide(road=road, side=side, first=first, last=last, verge=verge)  # type: ignore[arg-type]
             if road_side_ring(along, facts.roads, facts.places) is not None:
-                project, _ = add_area(project, "carriageway", along=along, structure=_lower(facts, road, found, first, last))
+                project, _ = add_area(
+                    project,
+                    "carriageway",
+                    along=along,
+                    structure=_lower(facts, road, found, first, last),
+                )
     return project
 
 
@@ -260,14 +323,23 @@ def _stretches(
 
 
 def _lower(
-    facts: Facts, road: RoadId, found: list[tuple[float, StructureId]], first: StructureId | None, last: StructureId | None
+    facts: Facts,
+    road: RoadId,
+    found: list[tuple[float, StructureId]],
+    first: StructureId | None,
+    last: StructureId | None,
 ) -> StructureId | None:
-    """The gully at the lower end of a stretch by the road's profile; the one that there is, at an end of the road."""
+    """The gully at the lower end of a stretch by the road's profile; the one that there is, at
+    an end of the road.
+    """
     if first is None or last is None:
         return first or last
     at = {k: ch for ch, k in found}
     profile = facts.roads[road].profile
-    levels = {k: float(profile.level(np.array([at[k]]))[0]) if profile is not None else np.nan for k in (first, last)}
+    levels = {
+        k: float(profile.level(np.array([at[k]]))[0]) if profile is not None else np.nan
+        for k in (first, last)
+    }
     if levels[first] != levels[first] or levels[last] != levels[last]:
         return last
     return first if levels[first] < levels[last] else last

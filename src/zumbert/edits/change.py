@@ -16,8 +16,11 @@ from zumbert.model.structure import Anchored, FixedRim, Free, OnSurface
 RimOn = Literal["design", "existing", "fixed"]
 
 
-def move_structure(project: Project, facts: Facts, structure: StructureId, place: Anchored | Free) -> Project:
-    """The project with a structure at another place; its pipes follow, their inverts stay, but for slopes that are held.
+def move_structure(
+    project: Project, facts: Facts, structure: StructureId, place: Anchored | Free
+) -> Project:
+    """The project with a structure at another place; its pipes follow, their inverts stay, but for
+    slopes that are held.
 
     Raises EditError for a chainage beyond the ends of the road.
     """
@@ -44,7 +47,9 @@ def on_road(facts: Facts, place: Anchored) -> None:
 
 
 def set_size(project: Project, pipe: PipeId, size: SizeKey | Bore) -> Project:
-    """The project with a pipe of another size, its inverts kept. Raises EditError for an unknown size."""
+    """The project with a pipe of another size, its inverts kept. Raises EditError for an unknown
+    size.
+    """
     if not isinstance(size, Bore) and size not in project.sizes:
         raise EditError(f'There is no pipe size "{size}": {known(size, project.sizes)}')
     p = project.pipes[pipe]
@@ -54,7 +59,9 @@ def set_size(project: Project, pipe: PipeId, size: SizeKey | Bore) -> Project:
 
 
 def set_type(project: Project, structure: StructureId, key: TypeKey) -> Project:
-    """The project with a structure of another type; pipes shorten or lengthen to its walls. EditError if unknown."""
+    """The project with a structure of another type; pipes shorten or lengthen to its walls.
+    EditError if unknown.
+    """
     if key not in project.types:
         raise EditError(f'There is no structure type "{key}": {known(key, project.types)}')
     s = project.structures[structure]
@@ -99,11 +106,17 @@ Offered = list[tuple[Any, str, str]]  # key, words, and why it does not fit
 
 def types_for(project: Project, size: SizeKey) -> Offered:
     """The allowed types, each with why it does not take a pipe size."""
-    return [(t.key, t.name, type_misfit(project, t.key, size)) for t in project.types.values() if t.allowed]
+    return [
+        (t.key, t.name, type_misfit(project, t.key, size))
+        for t in project.types.values()
+        if t.allowed
+    ]
 
 
 def sizes_for(project: Project, key: TypeKey, last: StructureId | None = None) -> Offered:
-    """The allowed pipe sizes, each with why a next structure of a type, or the last one placed, does not take it."""
+    """The allowed pipe sizes, each with why a next structure of a type, or the last one placed,
+    does not take it.
+    """
     out: Offered = []
     for size in project.sizes.values():
         if size.allowed:
@@ -119,7 +132,11 @@ def sizes_for(project: Project, key: TypeKey, last: StructureId | None = None) -
 def sizes_like(project: Project, key: SizeKey) -> list[SizeKey]:
     """The allowed sizes of a size's material, it itself included, from small to large."""
     own = project.sizes[key]
-    found = (s for s in project.sizes.values() if s.key == key or (s.allowed and s.material == own.material))
+    found = (
+        s
+        for s in project.sizes.values()
+        if s.key == key or (s.allowed and s.material == own.material)
+    )
     return [s.key for s in sorted(found, key=lambda s: s.inside)]
 
 
@@ -128,8 +145,11 @@ def set_outfall(project: Project, structure: StructureId, outfall: bool) -> Proj
     return with_structure(project, structure, outfall=outfall)
 
 
-def set_anchor(project: Project, facts: Facts, structure: StructureId, road: RoadId | None) -> Project:
-    """The project with a structure anchored to a road where it stands, or (None) free; it does not move.
+def set_anchor(
+    project: Project, facts: Facts, structure: StructureId, road: RoadId | None
+) -> Project:
+    """The project with a structure anchored to a road where it stands, or (None) free; it does not
+    move.
 
     Raises EditError where the road has no chainage for it.
     """
@@ -141,17 +161,22 @@ def set_anchor(project: Project, facts: Facts, structure: StructureId, road: Roa
         return with_structure(project, structure, place=Free(p.x, p.y))
     ch, off = (float(v) for v in facts.roads[road].alignment.project(p.x, p.y))
     if ch != ch:
-        raise EditError(f'The road "{project.roads[road].name}" has no chainage where {label} stands.')
+        raise EditError(
+            f'The road "{project.roads[road].name}" has no chainage where {label} stands.'
+        )
     return with_structure(project, structure, place=Anchored(road, ch, off))
 
 
 def set_rotation(project: Project, structure: StructureId, rotation: float | None) -> Project:
-    """The project with a structure at a fixed bearing (radians clockwise from north), or (None) square to the road."""
+    """The project with a structure at a fixed bearing (radians clockwise from north), or (None)
+    square to the road.
+    """
     return with_structure(project, structure, rotation=rotation)
 
 
 def rim_on(project: Project, facts: Facts, structure: StructureId, surface: RimOn) -> Project:
-    """The project with a rim on the design surface or the existing ground, its adjustment kept, or fixed where it is now.
+    """The project with a rim on the design surface or the existing ground, its adjustment kept, or
+    fixed where it is now.
 
     Raises EditError for a rim that is fixed where no level is known.
     """
@@ -166,7 +191,9 @@ def rim_on(project: Project, facts: Facts, structure: StructureId, surface: RimO
 
 
 def adjust_rim(project: Project, structure: StructureId, adjustment: float) -> Project:
-    """The project with a rim so far (m) above its surface. Raises EditError for a fixed one, or more than 5 m."""
+    """The project with a rim so far (m) above its surface. Raises EditError for a fixed one, or
+    more than 5 m.
+    """
     s = project.structures[structure]
     if not isinstance(s.rim, OnSurface):
         raise EditError(f"The rim of {s.label} is fixed: put it on a surface first.")
@@ -176,19 +203,26 @@ def adjust_rim(project: Project, structure: StructureId, adjustment: float) -> P
 
 
 def set_sump(project: Project, structure: StructureId, level: float | None) -> Project:
-    """The project with a sump at a level (m above datum), or (None) derived from the lowest invert."""
+    """The project with a sump at a level (m above datum), or (None) derived from the lowest
+    invert.
+    """
     return with_structure(project, structure, sump=level)
 
 
 def set_sump_depth(project: Project, structure: StructureId, depth: float | None) -> Project:
-    """The project with a sump so far (m) below the lowest invert, or (None) as the type has it. EditError beyond 0 to 10."""
+    """The project with a sump so far (m) below the lowest invert, or (None) as the type has it.
+    EditError beyond 0 to 10.
+    """
     if depth is not None and not 0 <= depth <= 10:
         raise EditError(f"A sump lies 0 to {project.units.long(10.0)} below the lowest invert.")
     return with_structure(project, structure, sump_depth=depth)
 
 
-def set_next_slope(project: Project, facts: Facts, structure: StructureId, slope: float | None) -> Project:
-    """The project with the slope (fraction) that the next pipe down from a structure will be laid at; None: as it is laid.
+def set_next_slope(
+    project: Project, facts: Facts, structure: StructureId, slope: float | None
+) -> Project:
+    """The project with the slope (fraction) that the next pipe down from a structure will be laid
+    at; None: as it is laid.
 
     Raises EditError for a structure that has an outlet already, or a slope beyond 1:1.
     """
@@ -201,7 +235,8 @@ def set_next_slope(project: Project, facts: Facts, structure: StructureId, slope
 
 
 def set_cover(project: Project, structure: StructureId, at: tuple[float, float]) -> Project:
-    """The project with a structure's cover off its middle: along its bearing and to the right of it, m.
+    """The project with a structure's cover off its middle: along its bearing and to the right of
+    it, m.
 
     Raises EditError where the cover's opening would not lie over the chamber.
     """
@@ -215,14 +250,17 @@ def set_cover(project: Project, structure: StructureId, at: tuple[float, float])
         fine = abs(at[0]) + half <= long + 1e-9 and abs(at[1]) + half <= wide + 1e-9
     if not fine and at != (0.0, 0.0):
         raise EditError(
-            f"The cover of {s.label} would not lie over its chamber: {kind.name} is {u.long(kind.inside)} inside, "
+            f"The cover of {s.label} would not lie over its chamber: {kind.name} is "
+            f"{u.long(kind.inside)} inside, "
             f"its cover {u.long(kind.frame)}."
         )
     return with_structure(project, structure, cover=at)
 
 
 def set_rim(project: Project, structure: StructureId, rim: OnSurface | FixedRim) -> Project:
-    """The project with a rim on a surface or at a fixed level. Raises EditError for a level that no ground has."""
+    """The project with a rim on a surface or at a fixed level. Raises EditError for a level that
+    no ground has.
+    """
     if isinstance(rim, FixedRim):
         on_land(rim.level, project.units)
     return with_structure(project, structure, rim=rim)

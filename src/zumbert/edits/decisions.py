@@ -13,7 +13,9 @@ LONGEST_INITIALS = 8
 
 
 def decide(project: Project, findings: Iterable[Finding], reason: str, by: str) -> Project:
-    """The project with findings accepted as they are. Raises EditError without a reason, or without initials."""
+    """The project with findings accepted as they are. Raises EditError without a reason, or
+    without initials.
+    """
     reason, by = reason.strip(), by.strip()
     if not reason:
         raise EditError("A finding is accepted for a reason: write it.")
@@ -23,7 +25,16 @@ def decide(project: Project, findings: Iterable[Finding], reason: str, by: str) 
     for f in findings:
         rule, about, first, second = f.key
         decision = Decision(
-            rule=rule, about=about, first=first, second=second, reason=reason, by=by, value=f.value, limit=f.limit, x=f.x, y=f.y
+            rule=rule,
+            about=about,
+            first=first,
+            second=second,
+            reason=reason,
+            by=by,
+            value=f.value,
+            limit=f.limit,
+            x=f.x,
+            y=f.y,
         )
         made[decision.key] = decision
     return project if made == project.decisions else replace(project, decisions=made)

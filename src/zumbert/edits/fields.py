@@ -1,4 +1,6 @@
-"""Sets one field of a structure or pipe from a text, for panels, level rows, tables and files read back."""
+"""Sets one field of a structure or pipe from a text, for panels, level rows, tables and files
+read back.
+"""
 
 from collections.abc import Callable, Iterable
 from typing import Any, NamedTuple
@@ -28,16 +30,21 @@ from zumbert.model.structure import STATUSES, Anchored, FixedRim, Free
 Setter = Callable[[Project, Facts, Any, str, End], Project]
 
 
-def set_field(project: Project, facts: Facts, thing: Any, field: str, text: str, pivot: End = "up") -> Project:
-    """The project with a field of a pipe or structure set from a text; a slope turns about the end `pivot`.
+def set_field(
+    project: Project, facts: Facts, thing: Any, field: str, text: str, pivot: End = "up"
+) -> Project:
+    """The project with a field of a pipe or structure set from a text; a slope turns about the end
+    `pivot`.
 
-    Numbers may be steps from now: "+0.15". Raises EditError with a sentence for a text that means nothing there.
+    Numbers may be steps from now: "+0.15". Raises EditError with a sentence for a text that means
+    nothing there.
     """
     set_ = _SETTERS.get(field)
     made = (
-        _stored(project, facts, thing, fields_of(project, thing)[field], text) if set_ is None
+        _stored(project, facts, thing, fields_of(project, thing)[field], text)
+        if set_ is None
         else set_(project, facts, thing, text, pivot)
-    )  # fmt: skip
+    )
     if thing in made.pipes:
         not_too_steep(made, facts, thing)
     return made
@@ -54,7 +61,9 @@ class FieldText(NamedTuple):
 
 
 def set_fields(project: Project, facts: Facts, cells: Iterable[FieldText]) -> Project:
-    """The project with many fields set, one after another. Raises EditError that names the first that does not fit."""
+    """The project with many fields set, one after another. Raises EditError that names the first
+    that does not fit.
+    """
     for cell in cells:
         try:
             made = set_field(project, facts, cell.thing, cell.field, cell.text, cell.pivot)
@@ -79,7 +88,9 @@ def field_name(project: Project, thing: Any, field: str) -> str:
 
 
 def _invert(end: End) -> Setter:
-    """A level, or any other text that the entry line takes at that end: a step, a slope, a cover."""
+    """A level, or any other text that the entry line takes at that end: a step, a slope, a
+    cover.
+    """
     return lambda project, facts, pipe, text, pivot: typed_levels(project, facts, pipe, end, text)
 
 
@@ -89,7 +100,8 @@ def _drop(end: End) -> Setter:
         now = governing_drop(facts, pipe, p.at(end))
         if now is None:
             raise EditError(f"Nothing else is joined there that {p.label} could drop to.")
-        by = changed_by(text, now.drop, project.units) - now.drop  # the water drops more the higher it comes in
+        # the water drops more the higher it comes in
+        by = changed_by(text, now.drop, project.units) - now.drop
         level = p.invert_up - by if end == "up" else p.invert_down + by
         return set_invert(project, pipe, end, level)
 
@@ -110,7 +122,9 @@ def _slope(project: Project, facts: Facts, pipe: PipeId, text: str, pivot: End) 
 
 
 def _cover(project: Project, facts: Facts, pipe: PipeId, text: str, pivot: End) -> Project:
-    return set_cover(project, facts, pipe, typed_cover(facts, pipe, text), "down" if pivot == "up" else "up")
+    return set_cover(
+        project, facts, pipe, typed_cover(facts, pipe, text), "down" if pivot == "up" else "up"
+    )
 
 
 def _size(project: Project, facts: Facts, pipe: PipeId, text: str, pivot: End) -> Project:
@@ -118,7 +132,9 @@ def _size(project: Project, facts: Facts, pipe: PipeId, text: str, pivot: End) -
     now = project.pipes[pipe].size
     material = project.sizes[now].material if isinstance(now, str) else ""
     like = size_of(project, f"{text} {material}")
-    return set_size(project, pipe, like if material and like in project.sizes else size_of(project, text))
+    return set_size(
+        project, pipe, like if material and like in project.sizes else size_of(project, text)
+    )
 
 
 def _type(project: Project, facts: Facts, structure: StructureId, text: str, pivot: End) -> Project:
@@ -129,7 +145,9 @@ def _type(project: Project, facts: Facts, structure: StructureId, text: str, piv
     return slopes_kept(project, facts, made, facts.links.at(structure))
 
 
-def _label(project: Project, facts: Facts, structure: StructureId, text: str, pivot: End) -> Project:
+def _label(
+    project: Project, facts: Facts, structure: StructureId, text: str, pivot: End
+) -> Project:
     return rename(project, structure, text)
 
 
@@ -138,14 +156,20 @@ def _rim(project: Project, facts: Facts, structure: StructureId, text: str, pivo
     return set_rim(project, structure, FixedRim(changed_by(text, now, project.units)))
 
 
-def _next_slope(project: Project, facts: Facts, structure: StructureId, text: str, pivot: End) -> Project:
+def _next_slope(
+    project: Project, facts: Facts, structure: StructureId, text: str, pivot: End
+) -> Project:
     """A slope; nothing, or "as laid", for none."""
     t = text.strip().lower()
-    return set_next_slope(project, facts, structure, None if t in ("", "as laid") else project.units.typed_slope(t))
+    return set_next_slope(
+        project, facts, structure, None if t in ("", "as laid") else project.units.typed_slope(t)
+    )
 
 
 def _place(field: str) -> Setter:
-    def set_(project: Project, facts: Facts, structure: StructureId, text: str, pivot: End) -> Project:
+    def set_(
+        project: Project, facts: Facts, structure: StructureId, text: str, pivot: End
+    ) -> Project:
         s, t, to = project.structures[structure], text.strip(), 0.0
         if not hasattr(s.place, field):
             what = "anchored to no road" if isinstance(s.place, Free) else "anchored to a road"
@@ -170,9 +194,13 @@ def _status(project: Project, facts: Facts, thing: Any, text: str, pivot: End) -
 
 
 def _trench(project: Project, facts: Facts, thing: Any, text: str, pivot: End) -> Project:
-    """The name of a trench type; that of the pipe's network, or no text, is as the network has it."""
+    """The name of a trench type; that of the pipe's network, or no text, is as the network has
+    it.
+    """
     network = project.networks[project.pipes[thing].network].trench
-    found = next((k for k, t in project.trench_types.items() if t.name.lower() == text.strip().lower()), None)
+    found = next(
+        (k for k, t in project.trench_types.items() if t.name.lower() == text.strip().lower()), None
+    )
     if found is None and text.strip():
         names = [t.name for t in project.trench_types.values()]
         raise EditError(f'There is no trench type "{text}": {known(text, names)}')
@@ -180,7 +208,9 @@ def _trench(project: Project, facts: Facts, thing: Any, text: str, pivot: End) -
 
 
 def _network(project: Project, facts: Facts, thing: Any, text: str, pivot: End) -> Project:
-    found = next((k for k, n in project.networks.items() if n.name.lower() == text.strip().lower()), None)
+    found = next(
+        (k for k, n in project.networks.items() if n.name.lower() == text.strip().lower()), None
+    )
     if found is None:
         names = [n.name for n in project.networks.values()]
         raise EditError(f'There is no network "{text}": {known(text, names)}')
@@ -202,15 +232,19 @@ def _stored(project: Project, facts: Facts, thing: Any, field: Field, text: str)
         to = next((w for w in words if w.lower() == value.lower()), value)
         if words and to not in words:
             raise EditError(f'{field.title} is "{value}": {known(value, words)}')
-    return with_pipe(project, thing, **{field.key: to}) if pipe else with_structure(project, thing, **{field.key: to})
+    return (
+        with_pipe(project, thing, **{field.key: to})
+        if pipe
+        else with_structure(project, thing, **{field.key: to})
+    )
 
 
 _SETTERS: dict[str, Setter] = {  # of fields that do more than stand in their record
     "invert_up": _invert("up"), "invert_down": _invert("down"), "crown_up": _crown("up"),
     "crown_down": _crown("down"), "drop_up": _drop("up"), "drop_down": _drop("down"),
     "slope": _slope, "cover": _cover, "size": _size,
-    "type": _type, "label": _label, "rim": _rim, "chainage": _place("chainage"), "offset": _place("offset"),
-    "next_slope": _next_slope,
+    "type": _type, "label": _label, "rim": _rim, "chainage": _place("chainage"),
+    "offset": _place("offset"), "next_slope": _next_slope,
     "x": _place("x"), "y": _place("y"), "status": _status, "network": _network, "trench": _trench,
 }  # fmt: skip
 
@@ -220,4 +254,8 @@ def _library(shelf: Shelf, name: str) -> Setter:
     return lambda project, facts, key, text, pivot: set_record(project, shelf, key, name, text)
 
 
-_SETTERS |= {f"{shelf}.{f.name}": _library(shelf, f.name) for shelf, fields in LIBRARY.items() for f in fields}
+_SETTERS |= {
+    f"{shelf}.{f.name}": _library(shelf, f.name)
+    for shelf, fields in LIBRARY.items()
+    for f in fields
+}

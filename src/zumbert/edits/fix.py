@@ -9,7 +9,9 @@ from zumbert.model.project import Project
 
 
 class Fix(NamedTuple):
-    """One way to mend a finding: what the button says, a short figure beside it, and the project after it."""
+    """One way to mend a finding: what the button says, a short figure beside it, and the project
+    after it.
+    """
 
     text: str
     figure: str

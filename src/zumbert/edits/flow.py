@@ -17,9 +17,11 @@ class Flow(NamedTuple):
 
 
 def sensible(facts: Facts, a: StructureId, b: StructureId) -> Flow:
-    """The flow between two structures, the same whichever is named first, but for a tie: then from the first.
+    """The flow between two structures, the same whichever is named first, but for a tie: then from
+    the first.
 
-    In turn: to where water ends; not round in a ring; from a gully; from a head to what drains on; down the rims.
+    In turn: to where water ends; not round in a ring; from a gully; from a head to what drains on;
+    down the rims.
     """
     project = facts.project
     both = ((a, b), (b, a))
@@ -28,7 +30,10 @@ def sensible(facts: Facts, a: StructureId, b: StructureId) -> Flow:
         return project.structures[key].label
 
     def ends(key: StructureId) -> bool:
-        return project.structures[key].outfall or project.types[project.structures[key].type].kind in ENDS
+        return (
+            project.structures[key].outfall
+            or project.types[project.structures[key].type].kind in ENDS
+        )
 
     for up, down in both:
         if ends(down) and not ends(up):
@@ -45,7 +50,11 @@ def sensible(facts: Facts, a: StructureId, b: StructureId) -> Flow:
     high, low = (facts.places[k].rim for k in (a, b))
     if high is not None and low is not None and high < low:
         return Flow(b, a, f"the ground falls from {label(b)}")
-    why = f"the ground falls from {label(a)}" if high is not None and low is not None and high > low else "as they were clicked"
+    why = (
+        f"the ground falls from {label(a)}"
+        if high is not None and low is not None and high > low
+        else "as they were clicked"
+    )
     return Flow(a, b, why)
 
 

@@ -36,7 +36,9 @@ def _next_size(project: Project, facts: Facts, finding: Finding) -> Fix | None:
         if not any(any(rule_of(r).test(after, then)) for r in asked):
             flow = after.pipe_flow[f.pipe.id]
             u = project.units
-            return Fix(f"Make it {u.dn(project.sizes[key].dn)}", f"takes {u.flows(flow.capacity)}", made)
+            return Fix(
+                f"Make it {u.dn(project.sizes[key].dn)}", f"takes {u.flows(flow.capacity)}", made
+            )
     return None
 
 
@@ -59,10 +61,16 @@ def _other_slope(pivot: End, steeper: bool) -> Way:
     return fix
 
 
-def _kept(finding: Finding, limit: float, facts: Facts, f: PipeFacts) -> Callable[[RoundFlow, float], bool]:
-    """Whether the rule is kept by how the flow runs, and by the full-bore flow (m³/s) of the slope."""
+def _kept(
+    finding: Finding, limit: float, facts: Facts, f: PipeFacts
+) -> Callable[[RoundFlow, float], bool]:
+    """Whether the rule is kept by how the flow runs, and by the full-bore flow (m³/s) of the
+    slope.
+    """
     flow = facts.pipe_flow[f.pipe.id].flow
-    share, deep = (pipe_limit(facts.project, f.pipe, f.dn, n) for n in ("capacity_max", "depth_ratio_max"))
+    share, deep = (
+        pipe_limit(facts.project, f.pipe, f.dn, n) for n in ("capacity_max", "depth_ratio_max")
+    )
     if not judged(facts.project, f.pipe, "depth_ratio"):
         deep = 1.0
     return {
@@ -74,15 +82,23 @@ def _kept(finding: Finding, limit: float, facts: Facts, f: PipeFacts) -> Callabl
 
 
 def _slope_where(
-    project: Project, facts: Facts, f: PipeFacts, kept: Callable[[RoundFlow, float], bool], steeper: bool
+    project: Project,
+    facts: Facts,
+    f: PipeFacts,
+    kept: Callable[[RoundFlow, float], bool],
+    steeper: bool,
 ) -> float | None:
-    """The slope nearest to today's from which on a rule is kept: its own design flow does not go by it."""
+    """The slope nearest to today's from which on a rule is kept: its own design flow does not go
+    by it.
+    """
     flow, now = facts.pipe_flow[f.pipe.id].flow, f.slope
     formula, rough = project.settings.formula, roughness(project, f.pipe)
 
     def fine(slope: float) -> bool:
         full = full_velocity(formula, f.inside, slope, *rough)
-        return kept(round_flow(formula, f.inside, slope, rough, flow, full), full * pi * f.inside**2 / 4)
+        return kept(
+            round_flow(formula, f.inside, slope, rough, flow, full), full * pi * f.inside**2 / 4
+        )
 
     near, far = (now or 0.0), STEEPEST if steeper else 1e-5
     if not fine(far):
@@ -94,7 +110,9 @@ def _slope_where(
 
 
 def round_slope(u: Units, slope: float, steeper: bool) -> float:
-    """A slope as one writes it, no flatter (or steeper) than it has to be: 1:118, or a hundredth of a per cent."""
+    """A slope as one writes it, no flatter (or steeper) than it has to be: 1:118, or a hundredth
+    of a per cent.
+    """
     if u.slopes == "ratio" and slope < 0.1:
         return 1 / (floor(1 / slope + 1e-9) if steeper else ceil(1 / slope - 1e-9))
     return (ceil(slope * 1e4 - 1e-9) if steeper else floor(slope * 1e4 + 1e-9)) / 1e4

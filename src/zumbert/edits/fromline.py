@@ -1,4 +1,6 @@
-"""Pipes from a line: a stretch of a road at an offset, or a drawn polyline, with joints or chambers at its corners."""
+"""Pipes from a line: a stretch of a road at an offset, or a drawn polyline, with joints or
+chambers at its corners.
+"""
 
 from collections.abc import Sequence
 from itertools import pairwise
@@ -21,7 +23,9 @@ SHORTEST = 0.5  # m: nearer corners are one
 
 
 class LineWay(Struct, frozen=True, kw_only=True):
-    """How a line becomes pipes: chambers at its ends, joints or chambers at its corners and at a greatest spacing."""
+    """How a line becomes pipes: chambers at its ends, joints or chambers at its corners and at a
+    greatest spacing.
+    """
 
     way: LayOptions
     corner: TypeKey  # what stands at corners: a joint, or a chamber
@@ -37,19 +41,36 @@ class FromLine(NamedTuple):
 
 
 Place = Anchored | Free
-Leg = tuple[Place, Place | None]  # where a pipe ends, and the place that it passes where it is curved
+# where a pipe ends, and the place that it passes where it is curved
+Leg = tuple[Place, Place | None]
 
 
-def along(project: Project, facts: Facts, road: RoadId, begin: float, end: float, offset: float, how: LineWay) -> FromLine:
-    """The project with pipes along a road at an offset, from one chainage to another (falling where it goes back).
+def along(
+    project: Project,
+    facts: Facts,
+    road: RoadId,
+    begin: float,
+    end: float,
+    offset: float,
+    how: LineWay,
+) -> FromLine:
+    """The project with pipes along a road at an offset, from one chainage to another (falling where
+    it goes back).
 
-    Each straight of the road gives a straight pipe, each arc a curved one; a clothoid counts as an arc. Raises EditError where
-    the stretch lies off the road.
+    Each straight of the road gives a straight pipe, each arc a curved one; a clothoid counts as an
+    arc. Raises EditError where the stretch lies off the road.
     """
     line = facts.roads[road].alignment
     u = project.units
-    if min(begin, end) < line.start - 1e-6 or max(begin, end) > line.end + 1e-6 or abs(end - begin) < SHORTEST:
-        raise EditError(f"The road runs from {u.chainage(line.start)} to {u.chainage(line.end)}: choose a stretch of it.")
+    if (
+        min(begin, end) < line.start - 1e-6
+        or max(begin, end) > line.end + 1e-6
+        or abs(end - begin) < SHORTEST
+    ):
+        raise EditError(
+            f"The road runs from {u.chainage(line.start)} to {u.chainage(line.end)}: choose a "
+            "stretch of it."
+        )
     low, high = sorted((begin, end))
     inner = [b for b in line.breaks.tolist() if low + SHORTEST < b < high - SHORTEST]
     at = [low, *inner, high]
@@ -57,7 +78,9 @@ def along(project: Project, facts: Facts, road: RoadId, begin: float, end: float
         at = at[::-1]
     legs: list[Leg] = []
     for a, b in pairwise(at):
-        element = line.elements[int(np.clip(np.searchsorted(line.breaks, (a + b) / 2) - 1, 0, len(line.elements) - 1))]
+        element = line.elements[
+            int(np.clip(np.searchsorted(line.breaks, (a + b) / 2) - 1, 0, len(line.elements) - 1))
+        ]
         for c, d in _parted(a, b, how.spacing):
             bend = None if isinstance(element, Straight) else Anchored(road, (c + d) / 2, offset)
             legs.append((Anchored(road, d, offset), bend))
@@ -65,7 +88,9 @@ def along(project: Project, facts: Facts, road: RoadId, begin: float, end: float
 
 
 def drawn(project: Project, facts: Facts, xy: Sequence[Sequence[float]], how: LineWay) -> FromLine:
-    """The project with pipes along a drawn polyline, first place to last; its arcs stay arcs. Raises EditError without length."""
+    """The project with pipes along a drawn polyline, first place to last; its arcs stay arcs.
+    Raises EditError without length.
+    """
     pieces = pieces_through(xy)
     if not pieces:
         raise EditError("This line has no length.")

@@ -21,7 +21,9 @@ ONE = 0.1  # m: places nearer than this are one, such as the inner and outer cir
 
 
 class Group(NamedTuple):
-    """Places of a drawing that look alike: circles of one size, points, or blocks of one name, on one layer."""
+    """Places of a drawing that look alike: circles of one size, points, or blocks of one name,
+    on one layer.
+    """
 
     what: DrawnWhat
     layer: str
@@ -44,14 +46,17 @@ def groups(background: Background) -> dict[Group, int]:
 
 
 def likely_type(project: Project, group: Group) -> TypeKey | None:
-    """The type that circles of a size most likely are: the inside or outside that is nearest, within a tenth; else none."""
+    """The type that circles of a size most likely are: the inside or outside that is nearest,
+    within a tenth; else none.
+    """
     wide = 2 * group.radius
     if group.what != "circle" or not wide:
         return None
     near = [
         (min(abs(t.inside - wide), abs(t.outside - wide)), t.key)
-        for t in project.types.values() if t.allowed and t.inside and t.across is None
-    ]  # fmt: skip
+        for t in project.types.values()
+        if t.allowed and t.inside and t.across is None
+    ]
     best = min(near, key=lambda n: n[0], default=None)  # of several the first of the library
     return None if best is None or best[0] > 0.1 * wide else best[1]
 
@@ -65,14 +70,23 @@ class FromPlaces(NamedTuple):
 
 
 def from_places(
-    project: Project, facts: Facts, background: Background, types: Mapping[Group, TypeKey], way: LayOptions, on_roads: bool = True
+    project: Project,
+    facts: Facts,
+    background: Background,
+    types: Mapping[Group, TypeKey],
+    way: LayOptions,
+    on_roads: bool = True,
 ) -> FromPlaces:
-    """The project with a structure of a type at each place of the groups named, in the order of the drawing.
+    """The project with a structure of a type at each place of the groups named, in the order of the
+    drawing.
 
-    Within 25 m of a road they are anchored to it (on_roads), else free; blocks keep their turn where they are free.
-    A place where a structure stands already is passed over. Raises EditError where no place is left.
+    Within 25 m of a road they are anchored to it (on_roads), else free; blocks keep their turn
+    where they are free. A place where a structure stands already is passed over. Raises EditError
+    where no place is left.
     """
-    chosen = [p for p in background.places if p.layer not in background.off and group_of(p) in types]
+    chosen = [
+        p for p in background.places if p.layer not in background.off and group_of(p) in types
+    ]
     made: list[StructureId] = []
     there = 0
     put: list[tuple[float, float]] = []
@@ -81,15 +95,23 @@ def from_places(
         if taken or any(hypot(x - drawn.x, y - drawn.y) < ONE for x, y in put):
             there += 1
             continue
-        one = placed(project, facts, types[group_of(drawn)], place, way.network, way.service, way.status)
+        one = placed(
+            project, facts, types[group_of(drawn)], place, way.network, way.service, way.status
+        )
         project = one.project
         if drawn.what == "block" and isinstance(place, Free):
             s = project.structures[one.structure]
-            project = replace(project, structures={**project.structures, s.id: replace(s, rotation=drawn.turn)})
+            project = replace(
+                project, structures={**project.structures, s.id: replace(s, rotation=drawn.turn)}
+            )
         made.append(one.structure)
         put.append((drawn.x, drawn.y))
     if not made:
-        raise EditError("Structures stand at all these places already." if there else "Choose what becomes structures.")
+        raise EditError(
+            "Structures stand at all these places already."
+            if there
+            else "Choose what becomes structures."
+        )
     return FromPlaces(project, tuple(made), there)
 
 
@@ -100,6 +122,10 @@ def _places(facts: Facts, drawn: Sequence[DrawnPlace], on_roads: bool) -> list[A
     near = nearest(facts.roads, np.array([p.x for p in drawn]), np.array([p.y for p in drawn]))
     keys = list(facts.roads)
     return [
-        Free(p.x, p.y) if ch != ch or abs(off) > ALONG else Anchored(keys[int(road)], round(ch, 3), round(off, 3))
-        for p, ch, off, road in zip(drawn, near.chainage.tolist(), near.offset.tolist(), near.road.tolist(), strict=True)
+        Free(p.x, p.y)
+        if ch != ch or abs(off) > ALONG
+        else Anchored(keys[int(road)], round(ch, 3), round(off, 3))
+        for p, ch, off, road in zip(
+            drawn, near.chainage.tolist(), near.offset.tolist(), near.road.tolist(), strict=True
+        )
     ]

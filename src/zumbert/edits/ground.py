@@ -21,21 +21,30 @@ def set_role(project: Project, surface: SurfaceId, role: Role) -> Project:
     """The project with a surface in a role; a surface that had this role before has none then."""
     if project.surfaces[surface].role == role:
         return project
-    surfaces = {k: replace(s, role="none") if s.role == role != "none" and k != surface else s for k, s in project.surfaces.items()}
+    surfaces = {
+        k: replace(s, role="none") if s.role == role != "none" and k != surface else s
+        for k, s in project.surfaces.items()
+    }
     surfaces[surface] = replace(surfaces[surface], role=role)
     return replace(project, surfaces=surfaces)
 
 
 def leave_out_spikes(project: Project, surface: SurfaceId, height: float) -> tuple[Project, int]:
-    """The project with a surface without its spikes of more than a height (m), and how many went."""
+    """The project with a surface without its spikes of more than a height (m), and how many
+    went.
+    """
     s = project.surfaces[surface]
     vertices, faces, count = without_spikes(Tin(s.vertices, s.faces), height)
-    return (with_surface(project, surface, vertices=vertices, faces=faces), count) if count else (project, 0)
+    return (
+        (with_surface(project, surface, vertices=vertices, faces=faces), count)
+        if count
+        else (project, 0)
+    )
 
 
 def without_spikes(tin: Tin, height: float, unit: float = 1.0) -> tuple[Any, Any, int]:
-    """A surface, one of whose units is `unit` m, without its spikes of more than a height (m): vertices in m, faces, and how many
-    went. Raises EditError if the height is not above 0.
+    """A surface, one of whose units is `unit` m, without its spikes of more than a height (m):
+    vertices in m, faces, and how many went. Raises EditError if the height is not above 0.
     """
     if not height > 0:
         raise EditError("A spike is measured by a height above nothing.")
@@ -46,15 +55,26 @@ def without_spikes(tin: Tin, height: float, unit: float = 1.0) -> tuple[Any, Any
 
 def with_surface(project: Project, surface: SurfaceId, **values: Any) -> Project:
     """The project with fields of a surface replaced."""
-    return replace(project, surfaces=with_one(project.surfaces, surface, replace(project.surfaces[surface], **values)))
+    return replace(
+        project,
+        surfaces=with_one(project.surfaces, surface, replace(project.surfaces[surface], **values)),
+    )
 
 
 def set_profile(project: Project, road: RoadId, index: int | None) -> Project:
-    """The project with another of a road's profiles in force, or none. Raises EditError for a profile that is not there."""
+    """The project with another of a road's profiles in force, or none. Raises EditError for a
+    profile that is not there.
+    """
     r = project.roads[road]
     if index is not None and r.profiles[index].kind != "design":
-        raise EditError(f'"{r.profiles[index].name}" is existing ground: only a design profile can be in force.')
-    return project if r.design == index else replace(project, roads=with_one(project.roads, road, replace(r, design=index)))
+        raise EditError(
+            f'"{r.profiles[index].name}" is existing ground: only a design profile can be in force.'
+        )
+    return (
+        project
+        if r.design == index
+        else replace(project, roads=with_one(project.roads, road, replace(r, design=index)))
+    )
 
 
 def show_layers(project: Project, background: BackgroundId, off: frozenset[str]) -> Project:
@@ -62,14 +82,20 @@ def show_layers(project: Project, background: BackgroundId, off: frozenset[str])
     b = project.backgrounds[background]
     if b.off == off:
         return project
-    return replace(project, backgrounds=with_one(project.backgrounds, background, replace(b, off=off)))
+    return replace(
+        project, backgrounds=with_one(project.backgrounds, background, replace(b, off=off))
+    )
 
 
 def read_again(project: Project, background: BackgroundId, fresh: Background) -> Project:
-    """The project with a drawing as its file is now; layers that were off stay off, its place and strength too."""
+    """The project with a drawing as its file is now; layers that were off stay off, its place
+    and strength too.
+    """
     old = project.backgrounds[background]
     fresh = _placed(fresh, old.placing)
-    kept = replace(fresh, id=old.id, off=old.off & set(fresh.layers), shown=old.shown, strength=old.strength)
+    kept = replace(
+        fresh, id=old.id, off=old.off & set(fresh.layers), shown=old.shown, strength=old.strength
+    )
     return replace(project, backgrounds=with_one(project.backgrounds, background, kept))
 
 
@@ -79,14 +105,22 @@ def in_units(project: Project, background: BackgroundId, metres: float) -> Proje
     by = metres / b.metres
     if by == 1.0:
         return project
-    scaled = replace(_placed(_placed(_placed(b, b.placing.back), Placing(by)), b.placing), placing=b.placing, metres=metres)
+    scaled = replace(
+        _placed(_placed(_placed(b, b.placing.back), Placing(by)), b.placing),
+        placing=b.placing,
+        metres=metres,
+    )
     return replace(project, backgrounds=with_one(project.backgrounds, background, scaled))
 
 
 def place_background(project: Project, background: BackgroundId, placing: Placing) -> Project:
-    """The project with a drawing placed anew from where it is; its file, read again, is placed the same."""
+    """The project with a drawing placed anew from where it is; its file, read again, is placed
+    the same.
+    """
     b = project.backgrounds[background]
-    return replace(project, backgrounds=with_one(project.backgrounds, background, _placed(b, placing)))
+    return replace(
+        project, backgrounds=with_one(project.backgrounds, background, _placed(b, placing))
+    )
 
 
 def place_surface(project: Project, surface: SurfaceId, placing: Placing) -> Project:
@@ -100,9 +134,13 @@ def place_surface(project: Project, surface: SurfaceId, placing: Placing) -> Pro
 def own_origins(project: Project) -> dict[str, Placing]:
     """Sources that were placed, by name: from their own places (m) to those of the project."""
     out: dict[str, Placing] = {}
-    sources: tuple[Background | Surface, ...] = (*project.backgrounds.values(), *project.surfaces.values())
+    sources: tuple[Background | Surface, ...] = (
+        *project.backgrounds.values(),
+        *project.surfaces.values(),
+    )
     for s in (s for s in sources if s.placing != Placing()):
-        taken = out.setdefault(s.name, s.placing) != s.placing  # a drawing and a surface may have one name
+        # a drawing and a surface may have one name
+        taken = out.setdefault(s.name, s.placing) != s.placing
         if taken:
             out[f"{s.name}, {s.id}"] = s.placing
     return out
@@ -114,11 +152,15 @@ def _placed(b: Background, p: Placing) -> Background:
     def moved(things: tuple[Any, ...]) -> tuple[Any, ...]:
         xy = p.apply([(t.x, t.y) for t in things]).tolist() if things else []
         return tuple(
-            replace(t.scaled(p.scale), x=x, y=y, turn=(t.turn - p.turn) % tau) for t, (x, y) in zip(things, xy, strict=True)
+            replace(t.scaled(p.scale), x=x, y=y, turn=(t.turn - p.turn) % tau)
+            for t, (x, y) in zip(things, xy, strict=True)
         )
 
     return replace(
-        b, segments=p.apply(b.segments.reshape(-1, 2)).reshape(-1, 4),
-        centres=None if b.centres is None else p.apply(b.centres), places=moved(b.places), texts=moved(b.texts),
+        b,
+        segments=p.apply(b.segments.reshape(-1, 2)).reshape(-1, 4),
+        centres=None if b.centres is None else p.apply(b.centres),
+        places=moved(b.places),
+        texts=moved(b.texts),
         placing=p.after(b.placing),
-    )  # fmt: skip
+    )

@@ -1,5 +1,5 @@
-"""Items of the ground by kind (surfaces, roads, drawings, land, services, spot levels, files): shown, faded, ordered, changed,
-removed.
+"""Items of the ground by kind (surfaces, roads, drawings, land, services, spot levels, files):
+shown, faded, ordered, changed, removed.
 """
 
 from typing import Any, Literal, NamedTuple, get_args
@@ -11,12 +11,15 @@ from zumbert.errors import EditError
 from zumbert.model.project import Project
 from zumbert.model.structure import Anchored
 
-ItemKind = Literal["surface", "road", "background", "land", "service", "spot", "attachment", "pin", "area"]
+ItemKind = Literal[
+    "surface", "road", "background", "land", "service", "spot", "attachment", "pin", "area"
+]
 KINDS: tuple[ItemKind, ...] = get_args(ItemKind)
 
 _FIELDS: dict[ItemKind, str] = {
-    "surface": "surfaces", "road": "roads", "background": "backgrounds", "land": "land", "service": "services",
-    "spot": "spots", "attachment": "attachments", "pin": "pins", "area": "areas",
+    "surface": "surfaces", "road": "roads", "background": "backgrounds", "land": "land",
+    "service": "services", "spot": "spots", "attachment": "attachments", "pin": "pins",
+    "area": "areas",
 }  # fmt: skip
 
 
@@ -57,7 +60,9 @@ def changed(project: Project, item: GroundItem, **values: Any) -> Project:
     old = record(project, item)
     if all(getattr(old, k) == v for k, v in values.items()):
         return project
-    return _with(project, item.kind, with_one(records(project, item.kind), item.id, replace(old, **values)))
+    return _with(
+        project, item.kind, with_one(records(project, item.kind), item.id, replace(old, **values))
+    )
 
 
 def set_strength(project: Project, item: GroundItem, strength: float) -> Project:
@@ -68,7 +73,9 @@ def set_strength(project: Project, item: GroundItem, strength: float) -> Project
 
 
 def moved(project: Project, item: GroundItem, by: int) -> Project:
-    """The project with an item drawn sooner (by < 0) or later among its kind; at an end it stays."""
+    """The project with an item drawn sooner (by < 0) or later among its kind; at an end it
+    stays.
+    """
     found = records(project, item.kind)
     keys = list(found)
     i = keys.index(item.id)
@@ -80,24 +87,44 @@ def moved(project: Project, item: GroundItem, by: int) -> Project:
 
 
 def removed(project: Project, item: GroundItem) -> Project:
-    """The project without an item. Raises EditError for a road while structures are anchored to it."""
+    """The project without an item. Raises EditError for a road while structures are anchored to
+    it.
+    """
     if item.kind == "road":
         places = ((s.label, s.place) for s in project.structures.values())
-        on = [label for label, place in places if isinstance(place, Anchored) and place.road == item.id]
+        on = [
+            label
+            for label, place in places
+            if isinstance(place, Anchored) and place.road == item.id
+        ]
         if on:
             names = ", ".join(on[:3]) + (" and more" if len(on) > 3 else "")
-            raise EditError(f'{names} stand on "{project.roads[item.id].name}": delete or move them first.')
-        areas = [a.name for a in project.areas.values() if a.along is not None and a.along.road == item.id]
+            raise EditError(
+                f'{names} stand on "{project.roads[item.id].name}": delete or move them first.'
+            )
+        areas = [
+            a.name
+            for a in project.areas.values()
+            if a.along is not None and a.along.road == item.id
+        ]
         if areas:
             names = ", ".join(areas[:3]) + (" and more" if len(areas) > 3 else "")
-            raise EditError(f'{names} follow "{project.roads[item.id].name}": delete these areas first.')
-    return _with(project, item.kind, {k: r for k, r in records(project, item.kind).items() if k != item.id})
+            raise EditError(
+                f'{names} follow "{project.roads[item.id].name}": delete these areas first.'
+            )
+    return _with(
+        project, item.kind, {k: r for k, r in records(project, item.kind).items() if k != item.id}
+    )
 
 
 def set_view(project: Project, **values: Any) -> Project:
-    """The project with ground shown otherwise: `contours` (m, None: by scale), `shading`. EditError for contours out of range."""
+    """The project with ground shown otherwise: `contours` (m, None: by scale), `shading`.
+    EditError for contours out of range.
+    """
     contours = values.get("contours")
     if contours is not None and not 0.01 <= contours <= 1000:
-        raise EditError(f"Contours are {project.units.long(0.01)} to {project.units.long(1000.0)} apart.")
+        raise EditError(
+            f"Contours are {project.units.long(0.01)} to {project.units.long(1000.0)} apart."
+        )
     settings = replace(project.settings, **values)
     return project if settings == project.settings else replace(project, settings=settings)

@@ -1,4 +1,6 @@
-"""Gullies: in pairs on both sides of a road, along it at a spacing, their leads joined to what is near."""
+"""Gullies: in pairs on both sides of a road, along it at a spacing, their leads joined to what
+is near.
+"""
 
 from collections.abc import Sequence
 from typing import NamedTuple
@@ -29,7 +31,9 @@ class GullyWay(Struct, frozen=True, kw_only=True):
     offset: float | None = None  # m on both sides; None: at the kerb
     flush: bool = True  # at the kerb: its outer edge stands at the kerb, not its middle
     reach: float = 15.0  # m: leads go no farther
-    joint: TypeKey | None = None  # what a lead joins a pipe with, where no manhole is in reach; None: it does not
+    joint: TypeKey | None = (
+        None  # what a lead joins a pipe with, where no manhole is in reach; None: it does not
+    )
 
 
 class GulliesSet(NamedTuple):
@@ -41,22 +45,37 @@ class GulliesSet(NamedTuple):
     alone: tuple[str, ...]  # labels
 
 
-def kerb_offset(project: Project, facts: Facts, road: RoadId, chainage: float, side: int, way: GullyWay) -> float:
-    """Offset (m) of a gully on a side (-1 left, 1 right): as asked for, else at the kerb. EditError without a strip."""
+def kerb_offset(
+    project: Project, facts: Facts, road: RoadId, chainage: float, side: int, way: GullyWay
+) -> float:
+    """Offset (m) of a gully on a side (-1 left, 1 right): as asked for, else at the kerb.
+    EditError without a strip.
+    """
     if way.offset is not None:
         return side * abs(way.offset)
     strip = project.roads[road].strip
     if strip is None:
-        raise EditError(f'"{project.roads[road].name}" has no kerbs: give an offset, or a strip in the stage Ground.')
-    half = float(at_chainages(strip.sections, np.array([chainage]))["left" if side < 0 else "right"][0])
+        raise EditError(
+            f'"{project.roads[road].name}" has no kerbs: give an offset, or a strip in the '
+            "stage Ground."
+        )
+    half = float(
+        at_chainages(strip.sections, np.array([chainage]))["left" if side < 0 else "right"][0]
+    )
     return side * (half - (project.types[way.type].outside / 2 if way.flush else 0.0))
 
 
 def pair(
-    project: Project, facts: Facts, road: RoadId, chainage: float, way: GullyWay, sides: Sequence[int] = (-1, 1)
+    project: Project,
+    facts: Facts,
+    road: RoadId,
+    chainage: float,
+    way: GullyWay,
+    sides: Sequence[int] = (-1, 1),
 ) -> GulliesSet:
-    """The project with a gully on each side of a road at a chainage, each lead joined to the nearest manhole in reach
-    (else, with a joint, to the nearest pipe). Both get one number where their pattern tells the sides apart.
+    """The project with a gully on each side of a road at a chainage, each lead joined to the
+    nearest manhole in reach (else, with a joint, to the nearest pipe). Both get one number where
+    their pattern tells the sides apart.
     """
     pattern = pattern_of(project, project.types[way.type].kind)
     n = max(numbers_in_use(project, pattern), default=0) + 1 if "{side}" in pattern else None
@@ -66,7 +85,9 @@ def pair(
     for side in sides:
         place = Anchored(road, chainage, kerb_offset(project, facts, road, chainage, side, way))
         label = next_label(project, way.type, place, n)
-        made = placed(project, facts, way.type, place, way.way.network, way.way.service, way.way.status, label)
+        made = placed(
+            project, facts, way.type, place, way.way.network, way.way.service, way.way.status, label
+        )
         project, facts = made.project, analyse(made.project, facts)
         gullies.append(made.structure)
         project, facts, pipe = _led(project, facts, made.structure, way)
@@ -77,7 +98,9 @@ def pair(
     return GulliesSet(project, tuple(gullies), tuple(pipes), tuple(alone))
 
 
-def _led(project: Project, facts: Facts, gully: StructureId, way: GullyWay) -> tuple[Project, Facts, PipeId | None]:
+def _led(
+    project: Project, facts: Facts, gully: StructureId, way: GullyWay
+) -> tuple[Project, Facts, PipeId | None]:
     """The project with a gully's lead; without one where nothing is in reach."""
     target = nearest_chamber(project, facts, gully, way.reach)
     if target is None and way.joint is not None:
@@ -88,12 +111,16 @@ def _led(project: Project, facts: Facts, gully: StructureId, way: GullyWay) -> t
             project, facts, target = made.project, analyse(made.project, facts), made.structure
     if target is None:
         return project, facts, None
-    laid = lay_next(project, facts, gully, target, replace(way.way, size=way.lead, up=False, start=None))
+    laid = lay_next(
+        project, facts, gully, target, replace(way.way, size=way.lead, up=False, start=None)
+    )
     return laid.project, laid.facts, laid.pipe
 
 
 def _joint_near(project: Project, facts: Facts, pipe: PipeId, at: float) -> StructureId | None:
-    """The joint that a pipe ends at, where its end is so near to a place on it that both are one: one for a pair."""
+    """The joint that a pipe ends at, where its end is so near to a place on it that both are
+    one: one for a pair.
+    """
     f = facts.pipes[pipe]
     for end, far in ((f.pipe.up, at), (f.pipe.down, f.span.length - at)):
         if project.types[project.structures[end].type].kind == "joint" and far <= ONE_JOINT:
@@ -101,7 +128,9 @@ def _joint_near(project: Project, facts: Facts, pipe: PipeId, at: float) -> Stru
     return None
 
 
-def nearest_chamber(project: Project, facts: Facts, gully: StructureId, reach: float) -> StructureId | None:
+def nearest_chamber(
+    project: Project, facts: Facts, gully: StructureId, reach: float
+) -> StructureId | None:
     """The nearest manhole or catch pit within a reach (m); None where there is none."""
     at = facts.places[gully]
     best: tuple[float, StructureId] | None = None
@@ -115,7 +144,9 @@ def nearest_chamber(project: Project, facts: Facts, gully: StructureId, reach: f
     return None if best is None else best[1]
 
 
-def _nearest_pipe(project: Project, facts: Facts, gully: StructureId, reach: float) -> tuple[PipeId, float] | None:
+def _nearest_pipe(
+    project: Project, facts: Facts, gully: StructureId, reach: float
+) -> tuple[PipeId, float] | None:
     """The nearest pipe within a reach (m) and where on it, leads of other gullies left out."""
     at = facts.places[gully]
     best: tuple[float, PipeId, float] | None = None
@@ -133,11 +164,19 @@ def _nearest_pipe(project: Project, facts: Facts, gully: StructureId, reach: flo
 
 
 def spaced(
-    project: Project, facts: Facts, road: RoadId, begin: float, end: float, spacing: float, way: GullyWay,
-    sides: Sequence[int] = (-1, 1), at_low_points: bool = True,
-) -> GulliesSet:  # fmt: skip
-    """The project with gullies each `spacing` m between two chainages, and (at_low_points) one at each low point of the
-    road's profile; those that would stand in another road's carriageway are passed over.
+    project: Project,
+    facts: Facts,
+    road: RoadId,
+    begin: float,
+    end: float,
+    spacing: float,
+    way: GullyWay,
+    sides: Sequence[int] = (-1, 1),
+    at_low_points: bool = True,
+) -> GulliesSet:
+    """The project with gullies each `spacing` m between two chainages, and (at_low_points) one at
+    each low point of the road's profile; those that would stand in another road's carriageway are
+    passed over.
 
     Raises EditError for a spacing under 1 m, or chainages off the road.
     """
@@ -147,7 +186,10 @@ def spaced(
         raise EditError(f"Gullies stand {project.units.long(1.0)} apart at least.")
     if begin < line.start - 1e-6 or end > line.end + 1e-6:
         u = project.units
-        raise EditError(f"The road runs from {u.chainage(line.start)} to {u.chainage(line.end)}: choose chainages on it.")
+        raise EditError(
+            f"The road runs from {u.chainage(line.start)} to {u.chainage(line.end)}: choose "
+            "chainages on it."
+        )
     at = np.arange(begin, end + 1e-6, spacing).tolist()
     profile = facts.roads[road].profile
     if at_low_points and profile is not None:
@@ -171,15 +213,17 @@ def spaced(
 
 
 def catch_spacing(width: float, area: float) -> float:
-    """The spacing (m) at which each gully catches an area (m²) of a road of a width (m). Raises EditError unless both are above
-    0.
+    """The spacing (m) at which each gully catches an area (m²) of a road of a width (m). Raises
+    EditError unless both are above 0.
     """
     if not (width > 0 and area > 0):
         raise EditError("A catch needs a width and an area of more than nothing.")
     return area / width
 
 
-def _in_junction(project: Project, facts: Facts, road: RoadId, ch: float, side: int, way: GullyWay) -> bool:
+def _in_junction(
+    project: Project, facts: Facts, road: RoadId, ch: float, side: int, way: GullyWay
+) -> bool:
     """Whether a place at the kerb lies in another road's carriageway, its mouth too."""
     off = kerb_offset(project, facts, road, ch, side, way)
     x, y = facts.roads[road].alignment.point(ch, off)

@@ -1,5 +1,5 @@
-"""What the rules leave of an edit while they hold: a level stops where the first rule would be broken, and what is laid, moved,
-resized or regraded takes the nearest levels that keep every rule.
+"""What the rules leave of an edit while they hold: a level stops where the first rule would be
+broken, and what is laid, moved, resized or regraded takes the nearest levels that keep every rule.
 """
 
 from collections.abc import Iterable
@@ -19,7 +19,8 @@ from zumbert.model.project import Project
 MOST = 400  # pipes: of more the levels are left as they are asked for
 SAME = 1e-9  # m
 INWARD = 1e-9  # m that a solved level stays inside of its bounds
-LAID = ("up", "down", "size", "through", "invert_basis")  # fields of a pipe that another legal level may follow from
+# fields of a pipe that another legal level may follow from
+LAID = ("up", "down", "size", "through", "invert_basis")
 STANDS = ("place", "type", "rim", "rotation", "outfall")  # of a structure
 
 
@@ -33,8 +34,9 @@ class Held(NamedTuple):
 def held(before: Project, facts: Facts, after: Project) -> Held:
     """An edit as far as every rule that bounds levels allows it; `facts` are those before it.
 
-    Levels that all move by one step stop at the edge, and a rule that is broken already gets no worse. Other edits get the nearest
-    levels (the least sum of moves) that keep all rules; where none do they stay as asked for, and the words say so.
+    Levels that all move by one step stop at the edge, and a rule that is broken already gets no
+    worse. Other edits get the nearest levels (the least sum of moves) that keep all rules; where
+    none do they stay as asked for, and the words say so.
     """
     if after.pipes is before.pipes and after.structures is before.structures:
         return Held(after, "")
@@ -44,7 +46,11 @@ def held(before: Project, facts: Facts, after: Project) -> Held:
     if moves is not None and len({round(v, 9) for v in moves.values()}) == 1:
         return _stopped(before, facts, after, moves)
     touched = _touched(before, after)
-    return Held(after, "") if not 0 < len(touched) <= MOST else _nearest(after, analyse(after, facts), touched)
+    return (
+        Held(after, "")
+        if not 0 < len(touched) <= MOST
+        else _nearest(after, analyse(after, facts), touched)
+    )
 
 
 def _moves(before: Project, after: Project) -> dict[Key, float] | None:
@@ -84,19 +90,30 @@ def _touched(before: Project, after: Project) -> list[PipeId]:
     """Pipes in use that are new or lie otherwise, and those at structures that stand otherwise."""
     moved = {k for k, s in after.structures.items() if _differ(before.structures.get(k), s, STANDS)}
     return [
-        k for k, p in after.pipes.items()
+        k
+        for k, p in after.pipes.items()
         if p.status == "proposed"
-        and (_differ(before.pipes.get(k), p, (*LAID, "invert_up", "invert_down")) or p.up in moved or p.down in moved)
-    ]  # fmt: skip
+        and (
+            _differ(before.pipes.get(k), p, (*LAID, "invert_up", "invert_down"))
+            or p.up in moved
+            or p.down in moved
+        )
+    ]
 
 
 def _differ(old: object, new: object, fields: Iterable[str]) -> bool:
-    return old is not new and (old is None or any(getattr(old, n) != getattr(new, n) for n in fields))
+    return old is not new and (
+        old is None or any(getattr(old, n) != getattr(new, n) for n in fields)
+    )
 
 
 def _nearest(project: Project, facts: Facts, pipes: list[PipeId]) -> Held:
-    """The project with the levels of some pipes moved as little as keeps every rule; what is held stays."""
-    free: list[Key] = [(k, e) for k in pipes for e in ("up", "down") if not project.pipes[k].holds_end(e)]
+    """The project with the levels of some pipes moved as little as keeps every rule; what is
+    held stays.
+    """
+    free: list[Key] = [
+        (k, e) for k in pipes for e in ("up", "down") if not project.pipes[k].holds_end(e)
+    ]
     asked = [b for b in bounds(facts, set(pipes)) if any(k in free for k in b.factors)]
     at = {k: i for i, k in enumerate(free)}
     if not free or all(_slack(project, b) >= -TOLERANCE for b in asked):
@@ -134,7 +151,9 @@ def _solved(project: Project, asked: list[Bound], at: dict[Key, int]) -> np.ndar
                 cols += [at[k], n + at[k]]
                 values += [a, -a]
     matrix = coo_array((values, (rows, cols)), shape=(len(asked), 2 * n)).tocsr()
-    found = linprog(np.ones(2 * n), A_ub=matrix, b_ub=np.array(room), bounds=(0, None), method="highs")
+    found = linprog(
+        np.ones(2 * n), A_ub=matrix, b_ub=np.array(room), bounds=(0, None), method="highs"
+    )
     return None if found.x is None else np.asarray(now + found.x[:n] - found.x[n:])
 
 
@@ -146,5 +165,7 @@ def _with_levels(project: Project, levels: dict[Key, float]) -> Project:
             by_pipe.setdefault(k, {})[f"invert_{end}"] = level
     if not by_pipe:
         return project
-    pipes: dict[PipeId, Pipe] = {k: replace(p, **by_pipe[k]) if k in by_pipe else p for k, p in project.pipes.items()}
+    pipes: dict[PipeId, Pipe] = {
+        k: replace(p, **by_pipe[k]) if k in by_pipe else p for k, p in project.pipes.items()
+    }
     return replace(project, pipes=pipes)

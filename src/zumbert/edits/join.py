@@ -32,29 +32,56 @@ class Made(NamedTuple):
 
 
 def placed(
-    project: Project, facts: Facts, kind: TypeKey, place: Anchored | Free, network: NetworkId, service: Service = "storm",
-    status: Status = "proposed", label: str | None = None,
-) -> Made:  # fmt: skip
-    """The project with a structure that no pipe comes to yet. Raises EditError for a chainage beyond the road."""
+    project: Project,
+    facts: Facts,
+    kind: TypeKey,
+    place: Anchored | Free,
+    network: NetworkId,
+    service: Service = "storm",
+    status: Status = "proposed",
+    label: str | None = None,
+) -> Made:
+    """The project with a structure that no pipe comes to yet. Raises EditError for a chainage
+    beyond the road.
+    """
     if isinstance(place, Anchored):
         on_road(facts, place)
     project, key = with_id(project, "s")
     structure = Structure(
-        id=StructureId(key), label=label or next_label(project, kind, place), type=kind, place=place, network=network,
-        rim=OnSurface(), service=service, status=status,
-    )  # fmt: skip
-    return Made(replace(project, structures=with_one(project.structures, structure.id, structure)), structure.id)
+        id=StructureId(key),
+        label=label or next_label(project, kind, place),
+        type=kind,
+        place=place,
+        network=network,
+        rim=OnSurface(),
+        service=service,
+        status=status,
+    )
+    return Made(
+        replace(project, structures=with_one(project.structures, structure.id, structure)),
+        structure.id,
+    )
 
 
-def split(project: Project, facts: Facts, pipe: PipeId, at: float, kind: TypeKey, place: Anchored | Free | None = None) -> Made:
-    """The project with a structure in a pipe, `at` m from its upstream reference point, or at a place of its own.
+def split(
+    project: Project,
+    facts: Facts,
+    pipe: PipeId,
+    at: float,
+    kind: TypeKey,
+    place: Anchored | Free | None = None,
+) -> Made:
+    """The project with a structure in a pipe, `at` m from its upstream reference point, or at a
+    place of its own.
 
-    The two pipes that it becomes lie where the one lay: their inverts at the structure are those of its line there.
-    Raises EditError where a piece would have no length.
+    The two pipes that it becomes lie where the one lay: their inverts at the structure are those of
+    its line there. Raises EditError where a piece would have no length.
     """
     f, p = facts.pipes[pipe], project.pipes[pipe]
     if not TOO_NEAR < at < f.span.length - TOO_NEAR:
-        raise EditError(f'Pipe "{p.label}" is split between its ends: choose a place farther from them.')
+        raise EditError(
+            f'Pipe "{p.label}" is split between its ends: choose a place farther from them.'
+        )
     x, y = f.span.point(at)
     own = place
     place = place if place is not None else beside(facts, p, x, y)
@@ -71,16 +98,24 @@ def split(project: Project, facts: Facts, pipe: PipeId, at: float, kind: TypeKey
         through=_half(f.span.arc is not None and own is None, f, 0.0, at),
     )
     second = replace(
-        p, id=PipeId(new), label=pipe_label(project, key, p.down), up=key, label_at=None,
-        invert_up=f.invert(at + reach), hold_up=False,
+        p,
+        id=PipeId(new),
+        label=pipe_label(project, key, p.down),
+        up=key,
+        label_at=None,
+        invert_up=f.invert(at + reach),
+        hold_up=False,
         through=_half(f.span.arc is not None and own is None, f, at, f.span.length),
-    )  # fmt: skip
+    )
     pipes: dict[PipeId, Pipe] = {}
     for k, q in project.pipes.items():  # the new one beside the old
         pipes[k] = first if k == pipe else q
         if k == pipe:
             pipes[second.id] = second
-    pins = {k: replace(n, pipe=second.id, at=n.at - at) if n.pipe == pipe and n.at > at else n for k, n in project.pins.items()}
+    pins = {
+        k: replace(n, pipe=second.id, at=n.at - at) if n.pipe == pipe and n.at > at else n
+        for k, n in project.pins.items()
+    }
     return Made(replace(project, pipes=pipes, pins=pins), key)
 
 
@@ -102,22 +137,29 @@ def beside(facts: Facts, pipe: Pipe, x: float, y: float) -> Anchored | Free:
     return Free(x, y) if ch != ch else Anchored(road, ch, off)
 
 
-def bent(project: Project, facts: Facts, pipe: PipeId, place: Anchored | Free, kind: TypeKey) -> Made:
-    """The project with a bend drawn out of a pipe: a joint or chamber at a place of its own, both halves going to it.
+def bent(
+    project: Project, facts: Facts, pipe: PipeId, place: Anchored | Free, kind: TypeKey
+) -> Made:
+    """The project with a bend drawn out of a pipe: a joint or chamber at a place of its own, both
+    halves going to it.
 
     Levels: the slopes follow from the pipe's ends and its level where it is split.
     """
     f = facts.pipes[pipe]
     if isinstance(place, Anchored):
         on_road(facts, place)
-        x, y = (float(v) for v in facts.roads[place.road].alignment.point(place.chainage, place.offset))
+        x, y = (
+            float(v) for v in facts.roads[place.road].alignment.point(place.chainage, place.offset)
+        )
     else:
         x, y = place.x, place.y
     return split(project, facts, pipe, nearest_distance(f.span, x, y), kind, place)
 
 
 def nearest_distance(span: Span, x: float, y: float) -> float:
-    """The distance (m) along a span of the place on it that is nearest, a little inside its ends."""
+    """The distance (m) along a span of the place on it that is nearest, a little inside its
+    ends.
+    """
     long, arc = span.length, span.arc
     if arc is not None:
         s = float(arc.project(np.array(x), np.array(y))[0])
@@ -149,12 +191,16 @@ class Loss(NamedTuple):
 
 
 def deleted(
-    project: Project, facts: Facts, structures: frozenset[StructureId], pipes: frozenset[PipeId], merge: bool = True
+    project: Project,
+    facts: Facts,
+    structures: frozenset[StructureId],
+    pipes: frozenset[PipeId],
+    merge: bool = True,
 ) -> tuple[Project, Loss]:
     """The project without some structures and pipes, and what goes with them.
 
-    A structure between two pipes of one size, network, service and status gives one pipe from end to end in their
-    place (levels at the ends kept); other pipes at a deleted structure go.
+    A structure between two pipes of one size, network, service and status gives one pipe from end
+    to end in their place (levels at the ends kept); other pipes at a deleted structure go.
     """
     out = {k: p for k, p in project.pipes.items() if k not in pipes}
     merged = gone = 0
@@ -166,7 +212,12 @@ def deleted(
             first, second = pair
             del out[second.id]
             out[first.id] = replace(
-                first, down=second.down, invert_down=second.invert_down, hold_down=second.hold_down, hold_slope=False, through=None
+                first,
+                down=second.down,
+                invert_down=second.invert_down,
+                hold_down=second.hold_down,
+                hold_slope=False,
+                through=None,
             )
             merged += 1
             continue
@@ -180,22 +231,30 @@ def deleted(
     kept = {k: out[k] for k in project.pipes if k in out}
     pins = {k: p for k, p in project.pins.items() if p.pipe in kept}
     areas = {k: without_structures(facts.areas[k], structures) for k in project.areas}
-    return replace(project, structures=left, pipes=kept, pins=pins, areas=areas), Loss(gone, merged, tuple(loose))
+    return replace(project, structures=left, pipes=kept, pins=pins, areas=areas), Loss(
+        gone, merged, tuple(loose)
+    )
 
 
 def _pair(at: list[Pipe], key: StructureId) -> tuple[Pipe, Pipe] | None:
-    """The inlet and outlet that can become one pipe: the only two there, alike in all but their levels."""
+    """The inlet and outlet that can become one pipe: the only two there, alike in all but their
+    levels.
+    """
     if len(at) != 2:
         return None
     first, second = at if at[0].down == key else at[::-1]
     if first.down != key or second.up != key:
         return None
-    same = all(getattr(first, n) == getattr(second, n) for n in ("size", "network", "service", "status", "invert_basis"))
+    same = all(
+        getattr(first, n) == getattr(second, n)
+        for n in ("size", "network", "service", "status", "invert_basis")
+    )
     return (first, second) if same else None
 
 
 def attached(project: Project, facts: Facts, loose: StructureId, to: StructureId) -> Project:
-    """The project with what comes to one structure brought to another, the first one gone: a loose end pulled in.
+    """The project with what comes to one structure brought to another, the first one gone: a loose
+    end pulled in.
 
     Raises EditError where a pipe would begin and end at one structure.
     """
@@ -205,10 +264,14 @@ def attached(project: Project, facts: Facts, loose: StructureId, to: StructureId
     pipes = {}
     for k, p in project.pipes.items():
         moved = (
-            replace(p, up=to if p.up == loose else p.up, down=to if p.down == loose else p.down) if loose in (p.up, p.down) else p
+            replace(p, up=to if p.up == loose else p.up, down=to if p.down == loose else p.down)
+            if loose in (p.up, p.down)
+            else p
         )
         if moved.up == moved.down:
-            raise EditError(f'Pipe "{p.label}" joins {labels[0]} and {labels[1]} already: delete it instead.')
+            raise EditError(
+                f'Pipe "{p.label}" joins {labels[0]} and {labels[1]} already: delete it instead.'
+            )
         pipes[k] = moved
     left = {k: s for k, s in project.structures.items() if k != loose}
     return replace(project, structures=left, pipes=pipes)
@@ -220,7 +283,9 @@ def loose_ends(facts: Facts) -> list[StructureId]:
 
 
 def nearest_structure(facts: Facts, loose: StructureId) -> tuple[StructureId, float] | None:
-    """The structure nearest to a loose end (not at the other end of its pipe), and how far it is, m."""
+    """The structure nearest to a loose end (not at the other end of its pipe), and how far it
+    is, m.
+    """
     at = facts.places[loose]
     f = facts.structures[loose]
     own = {loose, *(e for g in (*f.pipes_in, *f.pipes_out) for e in (g.pipe.up, g.pipe.down))}
@@ -234,7 +299,8 @@ def nearest_structure(facts: Facts, loose: StructureId) -> tuple[StructureId, fl
 
 
 def all_attached(project: Project, facts: Facts, within: float) -> Project:
-    """The project with every loose end pulled in to its nearest structure within a distance (m); others stay.
+    """The project with every loose end pulled in to its nearest structure within a distance (m);
+    others stay.
 
     Raises EditError where no loose end has a structure so near.
     """
@@ -252,7 +318,9 @@ def all_attached(project: Project, facts: Facts, within: float) -> Project:
 
 
 def turned(project: Project, facts: Facts, pipes: Iterable[PipeId]) -> Project:
-    """The project with the flow of pipes turned round; they stay where they lie, with what is held and pinned on them."""
+    """The project with the flow of pipes turned round; they stay where they lie, with what is
+    held and pinned on them.
+    """
     wanted = set(pipes)
     if not wanted:
         return project
@@ -260,17 +328,31 @@ def turned(project: Project, facts: Facts, pipes: Iterable[PipeId]) -> Project:
     for k in wanted:
         p = out[k]
         out[k] = replace(
-            p, up=p.down, down=p.up, invert_up=p.invert_down, invert_down=p.invert_up, hold_up=p.hold_down, hold_down=p.hold_up
+            p,
+            up=p.down,
+            down=p.up,
+            invert_up=p.invert_down,
+            invert_down=p.invert_up,
+            hold_up=p.hold_down,
+            hold_down=p.hold_up,
         )
-    pins = {k: replace(n, at=facts.spans[n.pipe].length - n.at) if n.pipe in wanted else n for k, n in project.pins.items()}
+    pins = {
+        k: replace(n, at=facts.spans[n.pipe].length - n.at) if n.pipe in wanted else n
+        for k, n in project.pins.items()
+    }
     return replace(project, pipes=out, pins=pins)
 
 
 def copied(
-    project: Project, facts: Facts, pipes: Iterable[PipeId], road: RoadId | None = None, by: float = 0.0
+    project: Project,
+    facts: Facts,
+    pipes: Iterable[PipeId],
+    road: RoadId | None = None,
+    by: float = 0.0,
 ) -> tuple[Project, frozenset[StructureId]]:
-    """The project with a run once more: each anchored structure at its offset and `by` m more, on the same road or (by
-    id) on another at the same chainages; free ones `by` m to the right of their road. Levels are kept.
+    """The project with a run once more: each anchored structure at its offset and `by` m more, on
+    the same road or (by id) on another at the same chainages; free ones `by` m to the right of
+    their road. Levels are kept.
 
     Raises EditError where a chainage is beyond the other road.
     """
@@ -291,22 +373,42 @@ def copied(
             place = Free(place.x + by * cos(b), place.y - by * sin(b))
         project, ident = with_id(project, "s")
         new[key] = StructureId(ident)
-        fresh = replace(s, id=new[key], label=next_label(project, s.type, place), place=place, status="proposed", label_at=None)
+        fresh = replace(
+            s,
+            id=new[key],
+            label=next_label(project, s.type, place),
+            place=place,
+            status="proposed",
+            label_at=None,
+        )
         project = replace(project, structures=with_one(project.structures, fresh.id, fresh))
     for p in wanted:
         project, ident = with_id(project, "p")
         fresh_pipe = replace(
-            p, id=PipeId(ident), label=pipe_label(project, new[p.up], new[p.down]), up=new[p.up], down=new[p.down],
-            status="proposed", through=None, hold_size=False, hold_up=False, hold_down=False, hold_slope=False, label_at=None,
-        )  # fmt: skip
+            p,
+            id=PipeId(ident),
+            label=pipe_label(project, new[p.up], new[p.down]),
+            up=new[p.up],
+            down=new[p.down],
+            status="proposed",
+            through=None,
+            hold_size=False,
+            hold_up=False,
+            hold_down=False,
+            hold_slope=False,
+            label_at=None,
+        )
         project = replace(project, pipes=with_one(project.pipes, fresh_pipe.id, fresh_pipe))
     return project, frozenset(new.values())
 
 
-def curved(project: Project, facts: Facts, pipe: PipeId, through: Anchored | Free | None) -> Project:
+def curved(
+    project: Project, facts: Facts, pipe: PipeId, through: Anchored | Free | None
+) -> Project:
     """The project with a pipe as the arc that passes a place, or (None) straight. Its inverts stay.
 
-    Raises EditError for a place so near to an end, or so far off, that the arc would turn by more than half a circle.
+    Raises EditError for a place so near to an end, or so far off, that the arc would turn by more
+    than half a circle.
     """
     p = project.pipes[pipe]
     if p.through == through:
@@ -317,20 +419,26 @@ def curved(project: Project, facts: Facts, pipe: PipeId, through: Anchored | Fre
     if through is not None:
         f = analyse(out, facts).pipes[pipe]
         if f.span.arc is not None and f.span.arc.sweep > 3.15:
-            raise EditError(f'Pipe "{p.label}" would turn by more than half a circle: choose a place nearer to it.')
+            raise EditError(
+                f'Pipe "{p.label}" would turn by more than half a circle: choose a place '
+                "nearer to it."
+            )
         if f.span.wall <= 0:
             raise EditError(f'Pipe "{p.label}" would have no length between its walls.')
     return out
 
 
 def along_road(project: Project, facts: Facts, pipe: PipeId) -> Project:
-    """The project with a pipe that follows its road's own curve: the arc through the road's middle between its ends.
+    """The project with a pipe that follows its road's own curve: the arc through the road's middle
+    between its ends.
 
     Raises EditError unless both ends are anchored to one road.
     """
     p = project.pipes[pipe]
     a, b = (project.structures[e].place for e in (p.up, p.down))
     if not isinstance(a, Anchored) or not isinstance(b, Anchored) or a.road != b.road:
-        raise EditError(f'Pipe "{p.label}" follows a road only where both its ends are anchored to it.')
+        raise EditError(
+            f'Pipe "{p.label}" follows a road only where both its ends are anchored to it.'
+        )
     middle = Anchored(a.road, (a.chainage + b.chainage) / 2, (a.offset + b.offset) / 2)
     return curved(project, facts, pipe, middle)

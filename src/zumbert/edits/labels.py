@@ -21,20 +21,31 @@ Labelled = StructureKind | Literal["pipe"]
 
 
 def pattern_of(project: Project, kind: Labelled) -> str:
-    """The pattern for a kind: letters round {n}, and {side} for L or R of the road; of pipes also {up}-{down}, the labels of
-    their ends.
+    """The pattern for a kind: letters round {n}, and {side} for L or R of the road; of pipes also
+    {up}-{down}, the labels of their ends.
     """
-    return project.settings.labels.get(kind) or (PIPE_LETTER if kind == "pipe" else LABEL_LETTERS[kind]) + NUMBER
+    return (
+        project.settings.labels.get(kind)
+        or (PIPE_LETTER if kind == "pipe" else LABEL_LETTERS[kind]) + NUMBER
+    )
 
 
 def set_pattern(project: Project, kind: Labelled, pattern: str) -> Project:
-    """The project with another pattern for a kind. Raises EditError for one without {n} (of pipes: or both ends)."""
+    """The project with another pattern for a kind. Raises EditError for one without {n} (of
+    pipes: or both ends).
+    """
     pattern = pattern.strip()
     by_ends = kind == "pipe" and UP in pattern and DOWN in pattern
     if kind == "pipe" and not by_ends and pattern.count(NUMBER) != 1:
-        raise EditError(f'Labels of pipes have {NUMBER} in them once, or both ends: "P{NUMBER}" or "{UP}-{DOWN}".')
+        raise EditError(
+            f'Labels of pipes have {NUMBER} in them once, or both ends: "P{NUMBER}" or '
+            f'"{UP}-{DOWN}".'
+        )
     if kind != "pipe" and pattern.count(NUMBER) != 1:
-        raise EditError(f'A pattern of labels has {NUMBER} in it once, such as "S{NUMBER}" or "G{NUMBER}{SIDE}".')
+        raise EditError(
+            f'A pattern of labels has {NUMBER} in it once, such as "S{NUMBER}" or '
+            f'"G{NUMBER}{SIDE}".'
+        )
     if pattern == pattern_of(project, kind):
         return project
     labels = {**project.settings.labels, kind: pattern}
@@ -63,12 +74,25 @@ def numbers_in_use(project: Project, pattern: str) -> set[int]:
 def pipe_label(project: Project, up: StructureId, down: StructureId) -> str:
     """The next free label of a pipe between two structures."""
     pattern = pattern_of(project, "pipe")
-    return _pipe_labelled(project, pattern, up, down, {p.label for p in project.pipes.values()}, len(project.pipes) + 1)[0]
+    return _pipe_labelled(
+        project,
+        pattern,
+        up,
+        down,
+        {p.label for p in project.pipes.values()},
+        len(project.pipes) + 1,
+    )[0]
 
 
-def _pipe_labelled(project: Project, pattern: str, up: StructureId, down: StructureId, taken: set[str], n: int) -> tuple[str, int]:
-    """A label that is not taken, by its number from n on, or by the labels of both ends; and the number after it."""
-    text = pattern.replace(UP, project.structures[up].label).replace(DOWN, project.structures[down].label)
+def _pipe_labelled(
+    project: Project, pattern: str, up: StructureId, down: StructureId, taken: set[str], n: int
+) -> tuple[str, int]:
+    """A label that is not taken, by its number from n on, or by the labels of both ends; and the
+    number after it.
+    """
+    text = pattern.replace(UP, project.structures[up].label).replace(
+        DOWN, project.structures[down].label
+    )
     if NUMBER not in text:
         out, i = text, 2
         while out in taken:
@@ -79,8 +103,12 @@ def _pipe_labelled(project: Project, pattern: str, up: StructureId, down: Struct
     return text.replace(NUMBER, str(n)), n + 1
 
 
-def next_label(project: Project, key: TypeKey, place: Anchored | Free | None = None, n: int | None = None) -> str:
-    """The next free label of a type: the number after the greatest in use, or a number that is asked for where free."""
+def next_label(
+    project: Project, key: TypeKey, place: Anchored | Free | None = None, n: int | None = None
+) -> str:
+    """The next free label of a type: the number after the greatest in use, or a number that is
+    asked for where free.
+    """
     pattern = pattern_of(project, project.types[key].kind)
     taken = {s.label for s in project.structures.values()}
     if n is None:
@@ -91,12 +119,22 @@ def next_label(project: Project, key: TypeKey, place: Anchored | Free | None = N
 
 
 def rename(project: Project, structure: StructureId, label: str) -> Project:
-    """The project with a structure of another label. Raises EditError for no label, or one that is taken."""
-    return with_structure(project, structure, label=free_name(project.structures, label, structure, "structure", "label"))
+    """The project with a structure of another label. Raises EditError for no label, or one that
+    is taken.
+    """
+    return with_structure(
+        project,
+        structure,
+        label=free_name(project.structures, label, structure, "structure", "label"),
+    )
 
 
-def set_label_at(project: Project, key: StructureId | PipeId, at: tuple[float, float] | None) -> Project:
-    """The project with the label of a structure or pipe moved by hand (drawing units), or (None) where there is room."""
+def set_label_at(
+    project: Project, key: StructureId | PipeId, at: tuple[float, float] | None
+) -> Project:
+    """The project with the label of a structure or pipe moved by hand (drawing units), or (None)
+    where there is room.
+    """
     if key in project.structures:
         return with_structure(project, StructureId(key), label_at=at)
     return with_pipe(project, PipeId(key), label_at=at)
@@ -104,13 +142,19 @@ def set_label_at(project: Project, key: StructureId | PipeId, at: tuple[float, f
 
 def labels_put_back(project: Project) -> Project:
     """The project with every label where there is room for it."""
-    structures = {k: replace(s, label_at=None) if s.label_at else s for k, s in project.structures.items()}
+    structures = {
+        k: replace(s, label_at=None) if s.label_at else s for k, s in project.structures.items()
+    }
     pipes = {k: replace(p, label_at=None) if p.label_at else p for k, p in project.pipes.items()}
     return replace(project, structures=structures, pipes=pipes)
 
 
-def set_label_fields(project: Project, structures: Iterable[str] | None = None, pipes: Iterable[str] | None = None) -> Project:
-    """The project with other fields in the labels of the plan; they keep the order in which labels are written."""
+def set_label_fields(
+    project: Project, structures: Iterable[str] | None = None, pipes: Iterable[str] | None = None
+) -> Project:
+    """The project with other fields in the labels of the plan; they keep the order in which
+    labels are written.
+    """
 
     def ordered(fields: dict[str, Field], chosen: Iterable[str]) -> tuple[str, ...]:
         wanted = set(chosen)
@@ -132,15 +176,18 @@ def renumbered(
     first: int = 1,
     kinds: Iterable[StructureKind] | None = None,
 ) -> Project:
-    """The project with the structures of a network numbered anew: from each outfall up its longest way and then its
-    branches, or (up False) from the heads down; each kind by its pattern, and its pipes with it. Existing work keeps its labels.
+    """The project with the structures of a network numbered anew: from each outfall up its longest
+    way and then its branches, or (up False) from the heads down; each kind by its pattern, and its
+    pipes with it. Existing work keeps its labels.
     """
     wanted = None if kinds is None else set(kinds)
     order = [
-        k for k in _order(project, facts, up)
-        if project.structures[k].network == network and project.structures[k].status == "proposed"
+        k
+        for k in _order(project, facts, up)
+        if project.structures[k].network == network
+        and project.structures[k].status == "proposed"
         and (wanted is None or project.types[project.structures[k].type].kind in wanted)
-    ]  # fmt: skip
+    ]
     chosen = set(order)
     taken = {s.label for k, s in project.structures.items() if k not in chosen}
     counts: dict[str, int] = {}
@@ -151,7 +198,11 @@ def renumbered(
         pattern = pattern_of(project, project.types[s.type].kind)
         side = side_of(s.place)
         n = counts.get(pattern, first)
-        pair = (pattern, (s.place.road, round(s.place.chainage, 2))) if isinstance(s.place, Anchored) else None
+        pair = (
+            (pattern, (s.place.road, round(s.place.chainage, 2)))
+            if isinstance(s.place, Anchored)
+            else None
+        )
         if SIDE in pattern and pair in pairs and written(pattern, pairs[pair], side) not in taken:
             n = pairs[pair]
         else:
@@ -165,12 +216,18 @@ def renumbered(
     return pipes_renumbered(with_labels(project, labels), facts, network, up, first)
 
 
-def pipes_renumbered(project: Project, facts: Facts, network: NetworkId, up: bool = True, first: int = 1) -> Project:
-    """The project with the proposed pipes of a network labelled anew, in the order of the structures that they leave."""
+def pipes_renumbered(
+    project: Project, facts: Facts, network: NetworkId, up: bool = True, first: int = 1
+) -> Project:
+    """The project with the proposed pipes of a network labelled anew, in the order of the
+    structures that they leave.
+    """
     order = [
-        p for k in _order(project, facts, up) for p in facts.links.outlets.get(k, ())
+        p
+        for k in _order(project, facts, up)
+        for p in facts.links.outlets.get(k, ())
         if project.pipes[p].network == network and project.pipes[p].status == "proposed"
-    ]  # fmt: skip
+    ]
     chosen = set(order)
     taken = {p.label for k, p in project.pipes.items() if k not in chosen}
     pattern, n, labels = pattern_of(project, "pipe"), first, dict[PipeId, str]()
@@ -178,36 +235,49 @@ def pipes_renumbered(project: Project, facts: Facts, network: NetworkId, up: boo
         p = project.pipes[key]
         labels[key], n = _pipe_labelled(project, pattern, p.up, p.down, taken, n)
         taken.add(labels[key])
-    pipes = {k: replace(p, label=labels[k]) if labels.get(k, p.label) != p.label else p for k, p in project.pipes.items()}
-    return project if all(pipes[k] is p for k, p in project.pipes.items()) else replace(project, pipes=pipes)
+    pipes = {
+        k: replace(p, label=labels[k]) if labels.get(k, p.label) != p.label else p
+        for k, p in project.pipes.items()
+    }
+    return (
+        project
+        if all(pipes[k] is p for k, p in project.pipes.items())
+        else replace(project, pipes=pipes)
+    )
 
 
 def with_labels(project: Project, labels: Mapping[StructureId, str]) -> Project:
     """The project with structures of other labels, all at once."""
     structures = {
-        k: replace(s, label=labels[k]) if k in labels and labels[k] != s.label else s for k, s in project.structures.items()
+        k: replace(s, label=labels[k]) if k in labels and labels[k] != s.label else s
+        for k, s in project.structures.items()
     }
     same = all(structures[k] is s for k, s in project.structures.items())
     return project if same else replace(project, structures=structures)
 
 
 def _order(project: Project, facts: Facts, up: bool) -> list[StructureId]:
-    """All structures: from each end up, at a branching the way with the longest pipes behind it first."""
+    """All structures: from each end up, at a branching the way with the longest pipes behind it
+    first.
+    """
     far: dict[StructureId, float] = {}
 
     def behind(key: StructureId, path: frozenset[StructureId]) -> float:
         if key not in far:
             ways = [
                 facts.spans[p].length + behind(project.pipes[p].up, path | {key})
-                for p in facts.links.inlets.get(key, ()) if project.pipes[p].up not in path
-            ]  # fmt: skip
+                for p in facts.links.inlets.get(key, ())
+                if project.pipes[p].up not in path
+            ]
             far[key] = max(ways, default=0.0)
         return far[key]
 
     out: dict[StructureId, None] = {}
 
     def walk(key: StructureId, branches: deque[StructureId]) -> None:
-        """Up the longest way; gullies follow what their leads come to, other branches wait for their turn."""
+        """Up the longest way; gullies follow what their leads come to, other branches wait for
+        their turn.
+        """
         at: StructureId | None = key
         while at is not None and at not in out:
             out[at] = None
@@ -221,7 +291,10 @@ def _order(project: Project, facts: Facts, up: bool) -> list[StructureId]:
             branches.extend(ways[1:])
             at = ways[0] if ways else None
 
-    for end in (*(k for k in project.structures if not facts.links.outlets.get(k)), *project.structures):
+    for end in (
+        *(k for k in project.structures if not facts.links.outlets.get(k)),
+        *project.structures,
+    ):
         waiting = deque([end])
         while waiting:
             walk(waiting.popleft(), waiting)

@@ -19,13 +19,17 @@ FAR = 1e9  # m: no coordinate is farther
 def add_land(
     project: Project, kind: LandKind, ring: Sequence[tuple[float, float]], name: str | None = None
 ) -> tuple[Project, LandId]:
-    """The project with one area more, and its id. Raises EditError for a ring that holds no area."""
+    """The project with one area more, and its id. Raises EditError for a ring that holds no
+    area.
+    """
     corners = _open(ring)
     if len(corners) < 3 or abs(area_of(corners)) < 1e-3:
         raise EditError("An area of land needs three corners or more that are not on one line.")
     _finite(corners, project.units)
     project, key = with_id(project, "l")
-    land = Land(id=LandId(key), name=name or _next_name(project, LAND_WORDS[kind]), kind=kind, ring=corners)
+    land = Land(
+        id=LandId(key), name=name or _next_name(project, LAND_WORDS[kind]), kind=kind, ring=corners
+    )
     return replace(project, land={**project.land, land.id: land}), land.id
 
 
@@ -42,7 +46,9 @@ def _open(ring: Sequence[tuple[float, float]]) -> tuple[tuple[float, float], ...
 
 def _next_name(project: Project, word: str) -> str:
     taken = {a.name for a in project.land.values()}
-    return next(n for n in (word, *(f"{word} {i}" for i in range(2, len(taken) + 3))) if n not in taken)
+    return next(
+        n for n in (word, *(f"{word} {i}" for i in range(2, len(taken) + 3))) if n not in taken
+    )
 
 
 def _finite(places: Sequence[Sequence[float | None]], units: Units) -> None:
@@ -57,14 +63,26 @@ def area_of(ring: Sequence[tuple[float, float]]) -> float:
     """Area (m²) within a ring of corners; positive where it runs anticlockwise."""
     turned = [*ring[1:], ring[0]]
     x0, y0 = ring[0]
-    return sum((a[0] - x0) * (b[1] - y0) - (b[0] - x0) * (a[1] - y0) for a, b in zip(ring, turned, strict=True)) / 2
+    return (
+        sum(
+            (a[0] - x0) * (b[1] - y0) - (b[0] - x0) * (a[1] - y0)
+            for a, b in zip(ring, turned, strict=True)
+        )
+        / 2
+    )
 
 
 def add_service(
-    project: Project, kind: ServiceKind, points: Sequence[tuple[float, float, float | None]], label: str | None = None,
-    size: float = 0.1, clearance: float = 0.3,
-) -> tuple[Project, ServiceId]:  # fmt: skip
-    """The project with one service more, and its id. Raises EditError for fewer than two places or an odd size."""
+    project: Project,
+    kind: ServiceKind,
+    points: Sequence[tuple[float, float, float | None]],
+    label: str | None = None,
+    size: float = 0.1,
+    clearance: float = 0.3,
+) -> tuple[Project, ServiceId]:
+    """The project with one service more, and its id. Raises EditError for fewer than two places
+    or an odd size.
+    """
     kept: list[tuple[float, float, float | None]] = []
     for p in points:
         if not kept or abs(p[0] - kept[-1][0]) + abs(p[1] - kept[-1][1]) > 1e-6:
@@ -75,7 +93,12 @@ def add_service(
     sound_service(project, size, clearance)
     project, key = with_id(project, "v")
     line = ServiceLine(
-        id=ServiceId(key), label=label or _next_label(project, kind), kind=kind, points=tuple(kept), size=size, clearance=clearance
+        id=ServiceId(key),
+        label=label or _next_label(project, kind),
+        kind=kind,
+        points=tuple(kept),
+        size=size,
+        clearance=clearance,
     )
     return replace(project, services={**project.services, line.id: line}), line.id
 
@@ -84,7 +107,10 @@ def sound_service(project: Project, size: float, clearance: float) -> None:
     """Raises EditError for a size or clearance that cannot be."""
     if not 0 < size <= 5 or not 0 <= clearance <= 50:
         u = project.units
-        raise EditError(f"A service is at most {u.long(5.0)} wide, and keeps a clearance of 0 to {u.long(50.0)}.")
+        raise EditError(
+            f"A service is at most {u.long(5.0)} wide, and keeps a clearance of 0 to "
+            f"{u.long(50.0)}."
+        )
 
 
 def _next_label(project: Project, kind: ServiceKind) -> str:

@@ -1,4 +1,6 @@
-"""Laying a run: structures placed one after another, each joined to the last by a pipe with its levels."""
+"""Laying a run: structures placed one after another, each joined to the last by a pipe with its
+levels.
+"""
 
 from collections.abc import Iterable, Sequence
 from math import copysign
@@ -36,7 +38,9 @@ class LayOptions(Struct, frozen=True, kw_only=True):
     network: NetworkId
     slope: float | None = None  # fraction; None: by cover, the shallowest that the standard allows
     start: float | None = None  # m above datum: invert at the first place
-    level: float | None = None  # m above datum: invert at the next place; the pipe's other end follows from the rules
+    level: float | None = (
+        None  # m above datum: invert at the next place; the pipe's other end follows from the rules
+    )
     edge: Edge = "middle"  # what of a structure on a road stands at the place that is given
     up: bool = False  # laid up-slope: the first placed is the lowest
     service: Service = "storm"
@@ -44,13 +48,20 @@ class LayOptions(Struct, frozen=True, kw_only=True):
 
 
 def first_way(project: Project) -> LayOptions:
-    """How a run is laid to begin with: the second manhole of the catalogue, and the first pipe of 300 mm or more."""
+    """How a run is laid to begin with: the second manhole of the catalogue, and the first pipe
+    of 300 mm or more.
+    """
     manholes = [t.key for t in project.types.values() if t.kind == "manhole" and t.allowed]
-    sizes = [s.key for s in sorted(project.sizes.values(), key=lambda s: s.dn) if s.dn >= 300 and s.allowed]
+    sizes = [
+        s.key
+        for s in sorted(project.sizes.values(), key=lambda s: s.dn)
+        if s.dn >= 300 and s.allowed
+    ]
     return LayOptions(
         type=manholes[min(1, len(manholes) - 1)] if manholes else next(iter(project.types)),
-        size=sizes[0] if sizes else next(iter(project.sizes)), network=next(iter(project.networks)),
-    )  # fmt: skip
+        size=sizes[0] if sizes else next(iter(project.sizes)),
+        network=next(iter(project.networks)),
+    )
 
 
 class Laid(NamedTuple):
@@ -80,9 +91,14 @@ LayTarget = Anchored | Free | StructureId | OnPipe
 
 
 def lay(
-    project: Project, facts: Facts, places: Sequence[LayTarget], way: LayOptions, begin: StructureId | None = None
+    project: Project,
+    facts: Facts,
+    places: Sequence[LayTarget],
+    way: LayOptions,
+    begin: StructureId | None = None,
 ) -> list[Laid]:
-    """Each state of the project as places are laid in turn, going on from `begin` where it is given.
+    """Each state of the project as places are laid in turn, going on from `begin` where it is
+    given.
 
     A place that is the id of a structure, or lies in its chamber, joins that structure.
     Raises EditError, and nothing is laid, for a place outside its road or a pipe without length.
@@ -97,7 +113,10 @@ def lay(
         if laid.pipe is not None:
             if start and before is None:
                 given = Before(laid.pipe, way.up == (way.start is not None))  # at its lower end
-            before, way = Before(laid.pipe, way.start is not None), replace(way, start=None, level=None)
+            before, way = (
+                Before(laid.pipe, way.start is not None),
+                replace(way, start=None, level=None),
+            )
         out.append(laid)
     if len(out) > 1 and way.slope is None:
         out[-1] = _as_a_whole(out[-1], [o.pipe for o in out if o.pipe is not None], given)
@@ -105,8 +124,8 @@ def lay(
 
 
 def _as_a_whole(last: Laid, pipes: Sequence[PipeId], given: Before | None) -> Laid:
-    """The last state with all pipes of the run levelled together, where one after another they break a rule that need not
-    be broken.
+    """The last state with all pipes of the run levelled together, where one after another they
+    break a rule that need not be broken.
     """
     project, facts = last.project, last.facts
     if not pipes or _broken(project, facts, pipes) == (0, 0):
@@ -121,11 +140,17 @@ def _as_a_whole(last: Laid, pipes: Sequence[PipeId], given: Before | None) -> La
         return last
     made = with_levels(project, levels)
     now = analyse(made, facts)
-    return last if _broken(made, now, pipes) >= _broken(project, facts, pipes) else Laid(made, now, *last[2:])
+    return (
+        last
+        if _broken(made, now, pipes) >= _broken(project, facts, pipes)
+        else Laid(made, now, *last[2:])
+    )
 
 
 def _broken(project: Project, facts: Facts, pipes: Sequence[PipeId]) -> tuple[int, int]:
-    """How many breaches and how many cautions there are at some pipes and their structures, of those that levels can mend."""
+    """How many breaches and how many cautions there are at some pipes and their structures, of
+    those that levels can mend.
+    """
     found = check(project, facts)
     places = {e for p in pipes for e in (project.pipes[p].up, project.pipes[p].down)}
     every = [f for p in pipes for f in found.by_pipe.get(p, ())]
@@ -135,26 +160,36 @@ def _broken(project: Project, facts: Facts, pipes: Sequence[PipeId]) -> tuple[in
 
 
 def lay_next(
-    project: Project, facts: Facts, last: StructureId | None, place: LayTarget, way: LayOptions, before: Before | None = None,
+    project: Project,
+    facts: Facts,
+    last: StructureId | None,
+    place: LayTarget,
+    way: LayOptions,
+    before: Before | None = None,
     through: Anchored | Free | None = None,
-) -> Laid:  # fmt: skip
-    """Lays one more place: a new structure, or the one that is there, and a pipe from the last. Raises EditError for a place
-    outside its road, or a pipe that cannot be.
+) -> Laid:
+    """Lays one more place: a new structure, or the one that is there, and a pipe from the last.
+    Raises EditError for a place outside its road, or a pipe that cannot be.
 
-    `before` is the pipe that this run laid last. Going up-slope by cover it may lie so shallow that the new pipe,
-    which comes in above it by the least drop, would lack cover: its upper end is then lowered by what is needed.
-    `through` makes the pipe an arc that passes a place.
+    `before` is the pipe that this run laid last. Going up-slope by cover it may lie so shallow that
+    the new pipe, which comes in above it by the least drop, would lack cover: its upper end is then
+    lowered by what is needed. `through` makes the pipe an arc that passes a place.
     """
     known_way(project, way)
     project, facts, structure = _stand(project, facts, place, way)
     if last is None:
         return Laid(project, facts, structure, None)
     if last == structure:
-        raise EditError(f"{project.structures[structure].label} is where the run already is: choose another place.")
+        raise EditError(
+            f"{project.structures[structure].label} is where the run already is: choose "
+            "another place."
+        )
     up, down = (structure, last) if way.up else (last, structure)
     joined = next((p for p in project.pipes.values() if {p.up, p.down} == {up, down}), None)
     if joined is not None:
-        raise EditError(f'Pipe "{joined.label}" already joins these two structures: choose another place.')
+        raise EditError(
+            f'Pipe "{joined.label}" already joins these two structures: choose another place.'
+        )
     project, pipe = _join(project, up, down, way, through)
     facts = analyse(project, facts)
     if before is not None and before.pipe in project.pipes and way.up and way.slope is None:
@@ -167,13 +202,17 @@ def lay_next(
 
 
 def _with_room(project: Project, facts: Facts, before: Before, pipe: PipeId) -> Project:
-    """The project with the upper end of a pipe lowered so that the next one up keeps cover and least drop above it."""
+    """The project with the upper end of a pipe lowered so that the next one up keeps cover and
+    least drop above it.
+    """
     f, new = facts.pipes[before.pipe], facts.pipes[pipe]
     if f.pipe.up != new.pipe.down:
         return project
     fall = pipe_fall(rows(facts, new))
     tops = [(r.c - r.a * fall) / (r.a + r.b) for r in rows(facts, new) if r.rule == "cover_min"]
-    drop = next((r for r in rows(facts, new) if r.b == -1.0 and r.a == 0.0 and rule_of(r.rule).drop), None)
+    drop = next(
+        (r for r in rows(facts, new) if r.b == -1.0 and r.a == 0.0 and rule_of(r.rule).drop), None
+    )
     if not tops or drop is None:
         return project
     above = -drop.c - f.pipe.invert_up  # what the rules ask for between the two
@@ -182,9 +221,15 @@ def _with_room(project: Project, facts: Facts, before: Before, pipe: PipeId) -> 
         return project
     if to >= f.pipe.invert_down + pipe_fall(rows(facts, f)) - 1e-9:
         return with_pipe(project, before.pipe, invert_up=to)
-    own = [r for r in rows(facts, f) if not (abs(r.a) == 1.0 and r.b == 0.0)]  # the new pipe has no levels yet
+    own = [
+        r for r in rows(facts, f) if not (abs(r.a) == 1.0 and r.b == 0.0)
+    ]  # the new pipe has no levels yet
     found = None if before.given else shallowest([*own, Constraint(1.0, 0.0, to, "next")])
-    return project if found is None else with_pipe(project, before.pipe, invert_up=found[0], invert_down=found[1])
+    return (
+        project
+        if found is None
+        else with_pipe(project, before.pipe, invert_up=found[0], invert_down=found[1])
+    )
 
 
 def pipe_fall(all_rows: Iterable[Constraint]) -> float:
@@ -193,8 +238,9 @@ def pipe_fall(all_rows: Iterable[Constraint]) -> float:
 
 
 def joined(project: Project, facts: Facts, a: StructureId, b: StructureId, way: LayOptions) -> Laid:
-    """The project with a pipe between two structures that are there, levelled as the way says; from a to b, or the
-    other way round where it is laid up-slope. Raises EditError where one joins them already.
+    """The project with a pipe between two structures that are there, levelled as the way says; from
+    a to b, or the other way round where it is laid up-slope. Raises EditError where one joins them
+    already.
     """
     return lay_next(project, facts, a, b, way)
 
@@ -202,12 +248,16 @@ def joined(project: Project, facts: Facts, a: StructureId, b: StructureId, way: 
 def known_way(project: Project, way: LayOptions) -> None:
     """Raises EditError for a structure type or pipe size that the catalogue does not have."""
     if way.type not in project.types:
-        raise EditError(f'There is no structure type "{way.type}": {known(way.type, project.types)}')
+        raise EditError(
+            f'There is no structure type "{way.type}": {known(way.type, project.types)}'
+        )
     if way.size not in project.sizes:
         raise EditError(f'There is no pipe size "{way.size}": {known(way.size, project.sizes)}')
 
 
-def _stand(project: Project, facts: Facts, place: LayTarget, way: LayOptions) -> tuple[Project, Facts, StructureId]:
+def _stand(
+    project: Project, facts: Facts, place: LayTarget, way: LayOptions
+) -> tuple[Project, Facts, StructureId]:
     if isinstance(place, str):
         return project, facts, place
     if isinstance(place, OnPipe):
@@ -224,19 +274,29 @@ def _stand(project: Project, facts: Facts, place: LayTarget, way: LayOptions) ->
 
 
 def by_edge(project: Project, place: Anchored, way: LayOptions) -> Anchored:
-    """The place of the middle of a structure whose outer or inner edge stands at a place; on the centre line its right."""
+    """The place of the middle of a structure whose outer or inner edge stands at a place; on the
+    centre line its right.
+    """
     if way.edge == "middle":
         return place
     kind = project.types[way.type]
-    half = ((kind.across if kind.across is not None else kind.inside) / 2 + kind.wall) if kind.inside else 0.0
+    half = (
+        ((kind.across if kind.across is not None else kind.inside) / 2 + kind.wall)
+        if kind.inside
+        else 0.0
+    )
     out = copysign(half, place.offset)
     return replace(place, offset=place.offset - out if way.edge == "outer" else place.offset + out)
 
 
 def structure_at(facts: Facts, place: Anchored | Free) -> StructureId | None:
-    """The structure whose chamber holds a place (within 0.1 m of one without a chamber), the nearest if several."""
+    """The structure whose chamber holds a place (within 0.1 m of one without a chamber), the
+    nearest if several.
+    """
     if isinstance(place, Anchored):
-        px, py = (float(v) for v in facts.roads[place.road].alignment.point(place.chainage, place.offset))
+        px, py = (
+            float(v) for v in facts.roads[place.road].alignment.point(place.chainage, place.offset)
+        )
     else:
         px, py = place.x, place.y
     best: tuple[float, StructureId] | None = None
@@ -244,35 +304,57 @@ def structure_at(facts: Facts, place: Anchored | Free) -> StructureId | None:
         if p.x is None or p.y is None or abs(p.x - px) > 5 or abs(p.y - py) > 5:
             continue
         far = ((p.x - px) ** 2 + (p.y - py) ** 2) ** 0.5
-        if far <= max(0.1, facts.project.types[p.type].inside / 2) and (best is None or far < best[0]):
+        if far <= max(0.1, facts.project.types[p.type].inside / 2) and (
+            best is None or far < best[0]
+        ):
             best = (far, key)
     return best[1] if best else None
 
 
 def _join(
-    project: Project, up: StructureId, down: StructureId, way: LayOptions, through: Anchored | Free | None
+    project: Project,
+    up: StructureId,
+    down: StructureId,
+    way: LayOptions,
+    through: Anchored | Free | None,
 ) -> tuple[Project, PipeId]:
     project, key = with_id(project, "p")
     pipe = Pipe(
-        id=PipeId(key), label=pipe_label(project, up, down), up=up, down=down, size=way.size, invert_up=0.0, invert_down=0.0,
-        network=way.network, service=way.service, status=way.status, through=through,
-    )  # fmt: skip
+        id=PipeId(key),
+        label=pipe_label(project, up, down),
+        up=up,
+        down=down,
+        size=way.size,
+        invert_up=0.0,
+        invert_down=0.0,
+        network=way.network,
+        service=way.service,
+        status=way.status,
+        through=through,
+    )
     return replace(project, pipes=with_one(project.pipes, pipe.id, pipe)), pipe.id
 
 
 def _levelled(project: Project, facts: Facts, pipe: PipeId, way: LayOptions) -> Project:
-    """The project with the new pipe at its levels; a slope that was set at its upper structure goes before that of the run."""
+    """The project with the new pipe at its levels; a slope that was set at its upper structure
+    goes before that of the run.
+    """
     f = facts.pipes[pipe]
     set_there = project.structures[f.pipe.up].next_slope
     if set_there is not None and way.level is None:
         way = replace(way, slope=set_there)
     if f.basis <= 1e-6:
         labels = project.structures[f.pipe.up].label, project.structures[f.pipe.down].label
-        raise EditError(f"{labels[0]} and {labels[1]} are too close for a pipe between them: choose another place.")
+        raise EditError(
+            f"{labels[0]} and {labels[1]} are too close for a pipe between them: choose "
+            "another place."
+        )
     if way.level is not None:
         found: tuple[float, float] | None = _by_level(facts, pipe, way, way.level)
     else:
-        found = _by_slope(facts, pipe, way) if way.slope is not None else _by_cover(facts, pipe, way)
+        found = (
+            _by_slope(facts, pipe, way) if way.slope is not None else _by_cover(facts, pipe, way)
+        )
     if found is None:
         raise EditError(
             f"No ground is known between {project.structures[f.pipe.up].label} and "
@@ -282,10 +364,11 @@ def _levelled(project: Project, facts: Facts, pipe: PipeId, way: LayOptions) -> 
 
 
 def _by_cover(facts: Facts, pipe: PipeId, way: LayOptions) -> tuple[float, float] | None:
-    """The shallowest inverts that keep every rule; where none do, the nearest, giving up rules from the last to the first.
+    """The shallowest inverts that keep every rule; where none do, the nearest, giving up rules from
+    the last to the first.
 
-    Given up in turn: greatest drop, greatest cover, what the chambers ask for, then least cover (by no more than it must be),
-    at last the slope.
+    Given up in turn: greatest drop, greatest cover, what the chambers ask for, then least cover (by
+    no more than it must be), at last the slope.
     """
     f = facts.pipes[pipe]
     all_rows = [*rows(facts, f), *_start_rows(way)]
@@ -319,14 +402,17 @@ def _start_rows(way: LayOptions) -> list[Constraint]:
 
 
 def _ends_alone(all_rows: list[Constraint]) -> tuple[float, float] | None:
-    """Each end at the level that its own chamber requires, since no legal slope lies between them."""
+    """Each end at the level that its own chamber requires, since no legal slope lies between
+    them.
+    """
     high = [r.c for r in all_rows if r.a == 1.0 and r.b == 0.0 and rule_of(r.rule).drop]
     low = [-r.c for r in all_rows if r.a == 0.0 and r.b == -1.0 and rule_of(r.rule).drop]
     return (min(high), max(low)) if high and low else None
 
 
 def _by_level(facts: Facts, pipe: PipeId, way: LayOptions, level: float) -> tuple[float, float]:
-    """The end at the new place at a level; the other as shallow as the rules allow, else at the least slope from it.
+    """The end at the new place at a level; the other as shallow as the rules allow, else at the
+    least slope from it.
 
     Rules give way in turn as by cover, the least cover last.
     """
@@ -344,8 +430,8 @@ def _by_level(facts: Facts, pipe: PipeId, way: LayOptions, level: float) -> tupl
 
 
 def _by_slope(facts: Facts, pipe: PipeId, way: LayOptions) -> tuple[float, float] | None:
-    """Inverts at the slope of the way: from the start level, else from the least drop at the chamber it goes on from,
-    else as shallow as cover allows.
+    """Inverts at the slope of the way: from the start level, else from the least drop at the
+    chamber it goes on from, else as shallow as cover allows.
     """
     f = facts.pipes[pipe]
     slope = way.slope or 0.0

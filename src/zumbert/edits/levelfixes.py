@@ -32,7 +32,11 @@ def _cover_end(end: End, verb: str) -> Way:
         if to is None or (to < f.pipe.invert(end)) != (verb == "Lower"):
             return None
         label = project.structures[f.pipe.at(end)].label
-        return Fix(f"{verb} {label} to {u.level(to)}", u.slope(_slope_at(f, end, to)), set_invert(project, f.pipe.id, end, to))
+        return Fix(
+            f"{verb} {label} to {u.level(to)}",
+            u.slope(_slope_at(f, end, to)),
+            set_invert(project, f.pipe.id, end, to),
+        )
 
     return fix
 
@@ -51,11 +55,17 @@ def _cover_whole(project: Project, facts: Facts, finding: Finding) -> Fix | None
 
 def _shifted(project: Project, f: PipeFacts, by: float) -> Fix:
     word = "Lower" if by < 0 else "Raise"
-    return Fix(f"{word} the whole pipe, slope kept", project.units.step(by), shift_pipe(project, f.pipe.id, by))
+    return Fix(
+        f"{word} the whole pipe, slope kept",
+        project.units.step(by),
+        shift_pipe(project, f.pipe.id, by),
+    )
 
 
 def _slope(pivot: End) -> Way:
-    """Another level at one end: where a rule is kept that all others allow, else where it alone is."""
+    """Another level at one end: where a rule is kept that all others allow, else where it alone
+    is.
+    """
 
     def fix(project: Project, facts: Facts, finding: Finding) -> Fix | None:
         u = project.units
@@ -72,7 +82,11 @@ def _slope(pivot: End) -> Way:
         slope = _slope_at(f, other, to)
         made = set_slope(project, facts, f.pipe.id, slope, pivot)
         word = "Lower" if to < now else "Raise"
-        return Fix(f"{word} {project.structures[f.pipe.at(other)].label} to {u.level(to)}", u.slope(slope), made)
+        return Fix(
+            f"{word} {project.structures[f.pipe.at(other)].label} to {u.level(to)}",
+            u.slope(slope),
+            made,
+        )
 
     return fix
 
@@ -87,7 +101,9 @@ def _raise_inlet(project: Project, facts: Facts, finding: Finding) -> Fix | None
     far = project.structures[f.pipe.up].label
     match = rule_of(found.low_rule).match if found.low_rule else ""
     text = f"{match or 'Raise'} the pipe from {far} to {u.level(need)}"
-    return Fix(text, u.step(need - f.pipe.invert_down), set_invert(project, f.pipe.id, "down", need))
+    return Fix(
+        text, u.step(need - f.pipe.invert_down), set_invert(project, f.pipe.id, "down", need)
+    )
 
 
 def _lower_inlet(project: Project, facts: Facts, finding: Finding) -> Fix | None:
@@ -136,8 +152,12 @@ def _enlarge_outlet(project: Project, facts: Facts, finding: Finding) -> Fix | N
         return None
     crown = f.inside - size.inside  # the outlet grows downwards: its crown stays
     made = set_size(project, f.pipe.id, size.key)
-    made = with_pipe(made, f.pipe.id, invert_up=f.pipe.invert_up + crown, invert_down=f.pipe.invert_down + crown)
-    return Fix(f"Make the outlet {project.units.dn(size.dn)}, crown kept", project.units.step(crown), made)
+    made = with_pipe(
+        made, f.pipe.id, invert_up=f.pipe.invert_up + crown, invert_down=f.pipe.invert_down + crown
+    )
+    return Fix(
+        f"Make the outlet {project.units.dn(size.dn)}, crown kept", project.units.step(crown), made
+    )
 
 
 def _rim_on_surface(project: Project, facts: Facts, finding: Finding) -> Fix | None:
@@ -154,7 +174,9 @@ def _rim_on_surface(project: Project, facts: Facts, finding: Finding) -> Fix | N
 
 
 def _clear(end: End | None, sign: float) -> Way:
-    """An end, or the whole pipe, raised or lowered until it is as clear as it has to be, to the next millimetre."""
+    """An end, or the whole pipe, raised or lowered until it is as clear as it has to be, to the
+    next millimetre.
+    """
 
     def fix(project: Project, facts: Facts, finding: Finding) -> Fix | None:
         f = facts.pipes[finding.of_pipe]
@@ -164,16 +186,23 @@ def _clear(end: End | None, sign: float) -> Way:
         if end is None:
             return _shifted(project, f, by)
         to, u = f.pipe.invert(end) + by, project.units
-        text = f"{'Lower' if sign < 0 else 'Raise'} {project.structures[f.pipe.at(end)].label} to {u.level(to)}"
+        text = (
+            f"{'Lower' if sign < 0 else 'Raise'} {project.structures[f.pipe.at(end)].label} to "
+            f"{u.level(to)}"
+        )
         return Fix(text, u.slope(_slope_at(f, end, to)), set_invert(project, f.pipe.id, end, to))
 
     return fix
 
 
-def _room_at(facts: Facts, f: PipeFacts, finding: Finding, end: End | None, sign: float) -> float | None:
-    """The least move (m) that gives the room that is asked for; None where no move up to FARTHEST does.
+def _room_at(
+    facts: Facts, f: PipeFacts, finding: Finding, end: End | None, sign: float
+) -> float | None:
+    """The least move (m) that gives the room that is asked for; None where no move up to FARTHEST
+    does.
 
-    The room is looked at in steps of a decimetre and the step halved: what comes nearer first, and goes clear then, is found.
+    The room is looked at in steps of a decimetre and the step halved: what comes nearer first, and
+    goes clear then, is found.
     """
     m = next((m for m in facts.meetings.get(f.pipe.id, ()) if m.other == finding.other), None)
     if m is None:

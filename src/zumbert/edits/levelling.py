@@ -1,7 +1,8 @@
-"""Levels of many pipes together, as shallow as every rule allows: one linear programme over all of them.
+"""Levels of many pipes together, as shallow as every rule allows: one linear programme over all of
+them.
 
-Each rule is a straight constraint on the two inverts of a pipe, or on one of each of two pipes at a structure. What no level
-can keep is broken by as little as must be.
+Each rule is a straight constraint on the two inverts of a pipe, or on one of each of two pipes at a
+structure. What no level can keep is broken by as little as must be.
 """
 
 from collections.abc import Collection, Iterator, Mapping
@@ -21,12 +22,18 @@ MARGIN = 1e-7  # m inside each rule: what rounding may take
 
 
 def levelled(
-    project: Project, facts: Facts, pipes: Collection[PipeId], raised: bool = False, fixed: Mapping[Key, float] | None = None
+    project: Project,
+    facts: Facts,
+    pipes: Collection[PipeId],
+    raised: bool = False,
+    fixed: Mapping[Key, float] | None = None,
 ) -> dict[PipeId, tuple[float, float]] | None:
-    """The inverts (up, down; m above datum) of pipes at which they lie as shallow as the rules allow, all together.
+    """The inverts (up, down; m above datum) of pipes at which they lie as shallow as the rules
+    allow, all together.
 
-    With `raised` no end goes lower than it is, and a rule that is broken is not broken more. `fixed` holds ends at levels. All
-    other pipes stay. Pipes that a joint without chamber joins lie straight, and meet. None where no levels are found.
+    With `raised` no end goes lower than it is, and a rule that is broken is not broken more.
+    `fixed` holds ends at levels. All other pipes stay. Pipes that a joint without chamber joins lie
+    straight, and meet. None where no levels are found.
     """
     from scipy.optimize import linprog
 
@@ -34,10 +41,18 @@ def levelled(
     column = {k: i for i, k in enumerate(keys)}
     now = {k: invert(project, k) for k in keys}
     upper = list(bounds(facts, dict.fromkeys(pipes)))
-    equal = [*_joints(facts, dict.fromkeys(pipes)), *(Bound({k: 1.0}, v) for k, v in (fixed or {}).items())]
+    equal = [
+        *_joints(facts, dict.fromkeys(pipes)),
+        *(Bound({k: 1.0}, v) for k, v in (fixed or {}).items()),
+    ]
     if raised:
-        upper = [b._replace(most=max(b.most, sum(a * now[k] for k, a in b.factors.items()))) for b in upper]
-        equal = [b for b in equal if abs(sum(a * now[k] for k, a in b.factors.items()) - b.most) < 1e-6]
+        upper = [
+            b._replace(most=max(b.most, sum(a * now[k] for k, a in b.factors.items())))
+            for b in upper
+        ]
+        equal = [
+            b for b in equal if abs(sum(a * now[k] for k, a in b.factors.items()) - b.most) < 1e-6
+        ]
     n, m = len(keys), len(upper)
     a_upper, b_upper = np.zeros((m, n + m)), np.array([b.most - MARGIN for b in upper])
     for i, b in enumerate(upper):
@@ -48,15 +63,25 @@ def levelled(
     for i, b in enumerate(equal):
         for k, factor in b.factors.items():
             a_equal[i, column[k]] += factor
-    cost = np.concatenate([[-1.0 + FLAT if end == "up" else -1.0 - FLAT for _, end in keys], [rule_of(b.rule).cost for b in upper]])
+    cost = np.concatenate(
+        [
+            [-1.0 + FLAT if end == "up" else -1.0 - FLAT for _, end in keys],
+            [rule_of(b.rule).cost for b in upper],
+        ]
+    )
     levels = [(now[k] if raised else None, None) for k in keys]
     if raised:
         b_upper += MARGIN
     broken = [(0.0, 0.0 if raised else None)] * m
     found = linprog(
-        cost, A_ub=a_upper, b_ub=b_upper, A_eq=a_equal if len(equal) else None,
-        b_eq=np.array([b.most for b in equal]) if equal else None, bounds=[*levels, *broken], method="highs",
-    )  # fmt: skip
+        cost,
+        A_ub=a_upper,
+        b_ub=b_upper,
+        A_eq=a_equal if len(equal) else None,
+        b_eq=np.array([b.most for b in equal]) if equal else None,
+        bounds=[*levels, *broken],
+        method="highs",
+    )
     if not found.success:
         return None
     return {p: (float(found.x[column[p, "up"]]), float(found.x[column[p, "down"]])) for p in pipes}
@@ -64,7 +89,9 @@ def levelled(
 
 def with_levels(project: Project, levels: Mapping[PipeId, tuple[float, float]]) -> Project:
     """The project with pipes at inverts (up, down; m)."""
-    made = {p: replace(project.pipes[p], invert_up=u, invert_down=d) for p, (u, d) in levels.items()}
+    made = {
+        p: replace(project.pipes[p], invert_up=u, invert_down=d) for p, (u, d) in levels.items()
+    }
     return replace(project, pipes={k: made.get(k, p) for k, p in project.pipes.items()})
 
 
@@ -81,9 +108,11 @@ def _joints(facts: Facts, chosen: Collection[PipeId]) -> Iterator[Bound]:
             continue
         yield _fixed(project, {(a, "down"): 1.0, (b, "up"): -1.0}, chosen)
         slopes: dict[Key, float] = {
-            (a, "up"): 1 / one.basis, (a, "down"): -1 / one.basis,
-            (b, "up"): -1 / other.basis, (b, "down"): 1 / other.basis,
-        }  # fmt: skip
+            (a, "up"): 1 / one.basis,
+            (a, "down"): -1 / one.basis,
+            (b, "up"): -1 / other.basis,
+            (b, "down"): 1 / other.basis,
+        }
         yield _fixed(project, slopes, chosen)
 
 

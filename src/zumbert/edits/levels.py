@@ -25,8 +25,9 @@ def _free(project: Project, pipe: PipeId, end: End) -> None:
 
 
 def set_invert(project: Project, pipe: PipeId, end: End, level: float) -> Project:
-    """The project with one pipe end at a level (m above datum); nothing else moves, but the other end where the slope
-    is held. Raises EditError for an end that is held, or one that would have to move the other, held one.
+    """The project with one pipe end at a level (m above datum); nothing else moves, but the other
+    end where the slope is held. Raises EditError for an end that is held, or one that would have to
+    move the other, held one.
     """
     _free(project, pipe, end)
     p = project.pipes[pipe]
@@ -36,16 +37,25 @@ def set_invert(project: Project, pipe: PipeId, end: End, level: float) -> Projec
 
 
 def shift_pipe(project: Project, pipe: PipeId, by: float) -> Project:
-    """The project with a whole pipe raised by m (negative: lowered), its slope kept. EditError where an end is held."""
+    """The project with a whole pipe raised by m (negative: lowered), its slope kept. EditError
+    where an end is held.
+    """
     if by:
         _free(project, pipe, "up")
         _free(project, pipe, "down")
     p, u = project.pipes[pipe], project.units
-    return with_pipe(project, pipe, invert_up=on_land(p.invert_up + by, u), invert_down=on_land(p.invert_down + by, u))
+    return with_pipe(
+        project,
+        pipe,
+        invert_up=on_land(p.invert_up + by, u),
+        invert_down=on_land(p.invert_down + by, u),
+    )
 
 
 def not_too_steep(made: Project, facts: Facts, pipe: PipeId) -> None:
-    """Raises EditError where an edit of levels makes a pipe steeper than 100 %: a slip of the hand, not a design."""
+    """Raises EditError where an edit of levels makes a pipe steeper than 100 %: a slip of the
+    hand, not a design.
+    """
     p, f = made.pipes[pipe], facts.pipes.get(pipe)
     if f is None or f.basis <= 0 or abs(p.invert_up - p.invert_down) <= f.basis * (1 + 1e-9):
         return
@@ -53,11 +63,16 @@ def not_too_steep(made: Project, facts: Facts, pipe: PipeId) -> None:
     if abs(before.invert_up - before.invert_down) > f.basis:
         return  # it was so before: every way out is open
     slope = (p.invert_up - p.invert_down) / f.basis
-    end = "upper" if abs(p.invert_up - before.invert_up) >= abs(p.invert_down - before.invert_down) else "lower"
+    end = (
+        "upper"
+        if abs(p.invert_up - before.invert_up) >= abs(p.invert_down - before.invert_down)
+        else "lower"
+    )
     level = p.invert_up if end == "upper" else p.invert_down
     u = made.units
     raise EditError(
-        f'Pipe "{p.label}" would lie at {percent(slope)} with its {end} invert at {u.level(level)}: nothing steeper than 100 % '
+        f'Pipe "{p.label}" would lie at {percent(slope)} with its {end} invert at '
+        f"{u.level(level)}: nothing steeper than 100 % "
         "is taken. Check what was typed."
     )
 
@@ -69,17 +84,24 @@ def set_slope(project: Project, facts: Facts, pipe: PipeId, slope: float, pivot:
     """
     f, p = facts.pipes[pipe], project.pipes[pipe]
     if p.hold_slope:
-        raise EditError(f'Pipe "{p.label}" keeps its slope of {project.units.slope(f.slope)}: let it go first.')
+        raise EditError(
+            f'Pipe "{p.label}" keeps its slope of {project.units.slope(f.slope)}: let it go first.'
+        )
     if f.basis <= 1e-9:
-        raise EditError(f'Pipe "{p.label}" has no length between its inverts: move its structures apart first.')
+        raise EditError(
+            f'Pipe "{p.label}" has no length between its inverts: move its structures apart first.'
+        )
     fall = slope * f.basis
     if pivot == "up":
         return set_invert(project, pipe, "down", p.invert_up - fall)
     return set_invert(project, pipe, "up", p.invert_down + fall)
 
 
-def set_cover(project: Project, facts: Facts, pipe: PipeId, cover: float, end: End | None) -> Project:
-    """The project with exactly a least cover (m) over a pipe, by moving one end or (None) the whole pipe.
+def set_cover(
+    project: Project, facts: Facts, pipe: PipeId, cover: float, end: End | None
+) -> Project:
+    """The project with exactly a least cover (m) over a pipe, by moving one end or (None) the whole
+    pipe.
 
     Raises EditError where no ground is known over the pipe, or where the other end alone decides.
     """
@@ -87,15 +109,18 @@ def set_cover(project: Project, facts: Facts, pipe: PipeId, cover: float, end: E
     label = project.pipes[pipe].label
     if found is None:
         raise EditError(f'No ground is known over pipe "{label}": set a level instead.')
-    moved = shift_pipe(project, pipe, found) if end is None else set_invert(project, pipe, end, found)
+    moved = (
+        shift_pipe(project, pipe, found) if end is None else set_invert(project, pipe, end, found)
+    )
     return moved
 
 
 def shift_side(project: Project, facts: Facts, pipe: PipeId, end: End, by: float) -> Project:
-    """The project with one end of a pipe and all that lies beyond it raised by m (negative: lowered).
+    """The project with one end of a pipe and all that lies beyond it raised by m (negative:
+    lowered).
 
-    Pipes of which an invert is held stay. Beyond the lower end: all pipes that its water comes to. Beyond the upper end: all
-    pipes whose water comes to it.
+    Pipes of which an invert is held stay. Beyond the lower end: all pipes that its water comes to.
+    Beyond the upper end: all pipes whose water comes to it.
     """
     p = project.pipes[pipe]
     now = p.invert_down if end == "down" else p.invert_up
@@ -106,15 +131,24 @@ def shift_side(project: Project, facts: Facts, pipe: PipeId, end: End, by: float
     pipes, u = project.pipes.copy(), project.units
     for q in project.pipes.values():
         if q.id != pipe and not q.hold_levels and q.up in reached and q.down in reached:
-            pipes[q.id] = replace(q, invert_up=on_land(q.invert_up + by, u), invert_down=on_land(q.invert_down + by, u))
+            pipes[q.id] = replace(
+                q,
+                invert_up=on_land(q.invert_up + by, u),
+                invert_down=on_land(q.invert_down + by, u),
+            )
     return replace(project, pipes=pipes)
 
 
 def slopes_kept(project: Project, facts: Facts, made: Project, pipes: Iterable[PipeId]) -> Project:
-    """A project as edited, with the slopes that are held as they were before: where a pipe is longer or shorter now its
-    upper end has moved (where that is held the lower one). One of which both inverts are held stays as it is.
+    """A project as edited, with the slopes that are held as they were before: where a pipe is
+    longer or shorter now its upper end has moved (where that is held the lower one). One of which
+    both inverts are held stays as it is.
     """
-    held = [k for k in pipes if k in made.pipes and made.pipes[k].hold_slope and facts.pipes[k].slope is not None]
+    held = [
+        k
+        for k in pipes
+        if k in made.pipes and made.pipes[k].hold_slope and facts.pipes[k].slope is not None
+    ]
     if not held:
         return made
     now = analyse(made, facts)

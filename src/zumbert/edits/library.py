@@ -1,4 +1,6 @@
-"""The project's library of structure types and pipe sizes: changed, copied, ticked, read in, taken out."""
+"""The project's library of structure types and pipe sizes: changed, copied, ticked, read in,
+taken out.
+"""
 
 import re
 from collections import Counter
@@ -9,10 +11,25 @@ from msgspec.structs import replace
 
 from zumbert.edits.records import with_one
 from zumbert.errors import EditError, TypedError, known
-from zumbert.model.catalogue import PIPE_SIZES, STRUCTURE_TYPES, US_PIPE_SIZES, US_STRUCTURE_TYPES, PipeSize, StructureType
+from zumbert.model.catalogue import (
+    PIPE_SIZES,
+    STRUCTURE_TYPES,
+    US_PIPE_SIZES,
+    US_STRUCTURE_TYPES,
+    PipeSize,
+    StructureType,
+)
 from zumbert.model.display import Units
 from zumbert.model.ids import SizeKey, TypeKey
-from zumbert.model.library import FIELDS, Shelf, ShelfField, ShelfRecord, ShelfValue, fault, with_value
+from zumbert.model.library import (
+    FIELDS,
+    Shelf,
+    ShelfField,
+    ShelfRecord,
+    ShelfValue,
+    fault,
+    with_value,
+)
 from zumbert.model.project import Project
 from zumbert.model.quantity import LENGTH, RATIO, SMALL
 
@@ -25,7 +42,9 @@ def set_record(project: Project, shelf: Shelf, key: str, name: str, text: str) -
     Raises EditError for a text that means nothing there, or that makes a record that cannot be.
     """
     field = next(f for f in FIELDS[shelf] if f.name == name)
-    return _with(project, shelf, _changed(project, shelf, getattr(project, shelf)[key], field, text))
+    return _with(
+        project, shelf, _changed(project, shelf, getattr(project, shelf)[key], field, text)
+    )
 
 
 def _changed(project: Project, shelf: Shelf, record: Any, field: ShelfField, text: str) -> Any:
@@ -50,8 +69,9 @@ def users(project: Project, shelf: Shelf, key: str) -> Counter[str]:
 
 
 def changed_for_proposed(project: Project, shelf: Shelf, key: str, name: str, text: str) -> Project:
-    """The project with a copy of a type or size that has the field changed, and all that is proposed of the old one of the
-    new; existing work stays as it is. Raises EditError as `set_record`.
+    """The project with a copy of a type or size that has the field changed, and all that is
+    proposed of the old one of the new; existing work stays as it is. Raises EditError as
+    `set_record`.
     """
     field = next(f for f in FIELDS[shelf] if f.name == name)
     before = getattr(project, shelf)[key]
@@ -59,7 +79,11 @@ def changed_for_proposed(project: Project, shelf: Shelf, key: str, name: str, te
     made = _changed(project, shelf, before, field, text)
     if shelf == "types" and made.name == before.name:
         made = replace(made, name=getattr(copy, shelf)[fresh].name)
-    if shelf == "sizes" and (made.dn, made.material, made.grade) == (before.dn, before.material, before.grade):
+    if shelf == "sizes" and (made.dn, made.material, made.grade) == (
+        before.dn,
+        before.material,
+        before.grade,
+    ):
         made = replace(made, grade=getattr(copy, shelf)[fresh].grade)
     project = _with(project, shelf, replace(made, key=fresh))
     if shelf == "types":
@@ -69,7 +93,8 @@ def changed_for_proposed(project: Project, shelf: Shelf, key: str, name: str, te
         }
         return replace(project, structures=structures)
     pipes = {
-        k: replace(p, size=SizeKey(fresh)) if p.size == key and p.status == "proposed" else p for k, p in project.pipes.items()
+        k: replace(p, size=SizeKey(fresh)) if p.size == key and p.status == "proposed" else p
+        for k, p in project.pipes.items()
     }
     return replace(project, pipes=pipes)
 
@@ -83,7 +108,9 @@ def _meant(field: ShelfField, text: str, u: Units) -> ShelfValue:
         return text.lower() in YES
     if field.of == "choice":
         if text.lower() not in field.words:
-            raise EditError(f'{field.head} is "{text}": {known(text, [w for w in field.words if w])}')
+            raise EditError(
+                f'{field.head} is "{text}": {known(text, [w for w in field.words if w])}'
+            )
         return text.lower()
     if not text:
         if field.empty:
@@ -100,7 +127,9 @@ _QUANTITIES = {"m": LENGTH, "mm": SMALL, "number": RATIO}
 
 
 def _with(project: Project, shelf: Shelf, record: Any) -> Project:
-    """The project with a record of the library replaced or added. Raises EditError where it cannot be."""
+    """The project with a record of the library replaced or added. Raises EditError where it
+    cannot be.
+    """
     _sound(project, shelf, record)
     records = getattr(project, shelf)
     if records.get(record.key) == record:
@@ -117,8 +146,15 @@ def _sound(project: Project, shelf: Shelf, record: ShelfRecord) -> None:
             continue
         if isinstance(record, StructureType) and other.name.lower() == record.name.lower():
             raise EditError(f'There is already a type "{record.name}": give this one another name.')
-        if isinstance(record, PipeSize) and (other.material, other.dn, other.grade) == (record.material, record.dn, record.grade):
-            raise EditError(f"There is already {title(project, record)}: give this one another DN, material or class.")
+        if isinstance(record, PipeSize) and (other.material, other.dn, other.grade) == (
+            record.material,
+            record.dn,
+            record.grade,
+        ):
+            raise EditError(
+                f"There is already {title(project, record)}: give this one another DN, "
+                "material or class."
+            )
 
 
 def title(project: Project, record: ShelfRecord) -> str:
@@ -141,25 +177,37 @@ def copied_record(project: Project, shelf: Shelf, key: str) -> tuple[Project, st
     while f"{key}-{n}" in records:
         n += 1
     fresh = f"{key}-{n}"
-    named = {"name": f"{record.name} ({n})"} if shelf == "types" else {"grade": f"{record.grade} copy {n}".strip()}
+    named = (
+        {"name": f"{record.name} ({n})"}
+        if shelf == "types"
+        else {"grade": f"{record.grade} copy {n}".strip()}
+    )
     return _with(project, shelf, replace(record, key=fresh, **named)), fresh
 
 
 def without_record(project: Project, shelf: Shelf, key: str) -> Project:
-    """The project without a type or size. Raises EditError for one in use: that can only be unticked."""
+    """The project without a type or size. Raises EditError for one in use: that can only be
+    unticked.
+    """
     records = getattr(project, shelf)
     count = uses(project, shelf, key)
     name = title(project, records[key])
     if count:
         what = ("structure" if shelf == "types" else "pipe") + ("" if count == 1 else "s")
-        raise EditError(f"{name} is used by {count} {what}: untick it instead, or change those first.")
+        raise EditError(
+            f"{name} is used by {count} {what}: untick it instead, or change those first."
+        )
     if len(records) == 1:
         raise EditError(f"{name} is the last one: the library needs one at least.")
     return replace(project, **{shelf: {k: r for k, r in records.items() if k != key}})
 
 
-def with_records(project: Project, types: Iterable[StructureType], sizes: Iterable[PipeSize]) -> Project:
-    """The project with records taken in: those of a known key are replaced, others added. Raises EditError."""
+def with_records(
+    project: Project, types: Iterable[StructureType], sizes: Iterable[PipeSize]
+) -> Project:
+    """The project with records taken in: those of a known key are replaced, others added. Raises
+    EditError.
+    """
     for record in types:
         project = _with(project, "types", record)
     for size in sizes:
@@ -168,11 +216,20 @@ def with_records(project: Project, types: Iterable[StructureType], sizes: Iterab
 
 
 def with_starter_set(project: Project) -> Project:
-    """The project with those records of the starter set that it lacks; those it has stay as they are."""
-    types, sizes = (US_STRUCTURE_TYPES, US_PIPE_SIZES) if project.units.us else (STRUCTURE_TYPES, PIPE_SIZES)
+    """The project with those records of the starter set that it lacks; those it has stay as they
+    are.
+    """
+    types, sizes = (
+        (US_STRUCTURE_TYPES, US_PIPE_SIZES) if project.units.us else (STRUCTURE_TYPES, PIPE_SIZES)
+    )
     names = {t.name.lower() for t in project.types.values()}
     there = {(s.material, s.dn, s.grade) for s in project.sizes.values()}
     return with_records(
-        project, [t for t in types if t.key not in project.types and t.name.lower() not in names],
-        [s for s in sizes if s.key not in project.sizes and (s.material, s.dn, s.grade) not in there],
-    )  # fmt: skip
+        project,
+        [t for t in types if t.key not in project.types and t.name.lower() not in names],
+        [
+            s
+            for s in sizes
+            if s.key not in project.sizes and (s.material, s.dn, s.grade) not in there
+        ],
+    )

@@ -31,12 +31,20 @@ def _turn(project: Project, facts: Facts, finding: Finding) -> Fix | None:
 
 def _turned(project: Project, facts: Facts, f: PipeFacts) -> Fix:
     made = turned(project, facts, [f.pipe.id])
-    return Fix(f"Turn the flow of {f.pipe.label}", project.units.slope(None if f.slope is None else -f.slope), made)
+    return Fix(
+        f"Turn the flow of {f.pipe.label}",
+        project.units.slope(None if f.slope is None else -f.slope),
+        made,
+    )
 
 
 def _turn_an_outlet(project: Project, facts: Facts, finding: Finding) -> Fix | None:
     """Of several outlets the one that falls least, turned round."""
-    return _turned(project, facts, min(facts.structures[finding.of_structure].pipes_out, key=lambda g: g.slope or 0.0))
+    return _turned(
+        project,
+        facts,
+        min(facts.structures[finding.of_structure].pipes_out, key=lambda g: g.slope or 0.0),
+    )
 
 
 def _turn_in_ring(project: Project, facts: Facts, finding: Finding) -> Fix | None:
@@ -51,7 +59,12 @@ def _turn_in_ring(project: Project, facts: Facts, finding: Finding) -> Fix | Non
             if down in behind and down not in ring:
                 ring.add(down)
                 todo.append(down)
-    own = [facts.pipes[k] for s in ring for k in facts.links.outlets.get(s, ()) if project.pipes[k].down in ring]
+    own = [
+        facts.pipes[k]
+        for s in ring
+        for k in facts.links.outlets.get(s, ())
+        if project.pipes[k].down in ring
+    ]
     return _turned(project, facts, min(own, key=lambda g: g.slope or 0.0)) if own else None
 
 
@@ -87,8 +100,14 @@ def _larger_chamber(project: Project, facts: Facts, finding: Finding) -> Fix | N
     """The smallest type of the same kind, offered for new work, in which the finding is gone."""
     key = finding.of_structure
     own = project.types[project.structures[key].type]
-    others = [t for t in project.types.values() if t.allowed and t.kind == own.kind and t.key != own.key and t.inside > 0]
-    for kind in sorted(others, key=lambda t: (t.inside * (t.across or t.inside), t.across is not None)):
+    others = [
+        t
+        for t in project.types.values()
+        if t.allowed and t.kind == own.kind and t.key != own.key and t.inside > 0
+    ]
+    for kind in sorted(
+        others, key=lambda t: (t.inside * (t.across or t.inside), t.across is not None)
+    ):
         if misfit(project, facts, key, kind.key):
             continue
         made = set_type(project, key, kind.key)
@@ -106,7 +125,12 @@ def _split(project: Project, facts: Facts, finding: Finding) -> Fix | None:
     parts = ceil(f.span.length / most - 1e-9)
     kinds = [project.types[project.structures[k].type] for k in (f.pipe.up, f.pipe.down)]
     kind = next((t for t in kinds if t.kind == "manhole"), None) or next(
-        (t for t in project.types.values() if t.allowed and t.kind == "manhole" and (t.dn_max or 0.0) >= f.dn), None
+        (
+            t
+            for t in project.types.values()
+            if t.allowed and t.kind == "manhole" and (t.dn_max or 0.0) >= f.dn
+        ),
+        None,
     )
     if kind is None or parts < 2 or parts > 50:
         return None
@@ -120,7 +144,11 @@ def _split(project: Project, facts: Facts, finding: Finding) -> Fix | None:
 
 def _remove(project: Project, facts: Facts, finding: Finding) -> Fix | None:
     key = PipeId(finding.pipe or "")
-    return Fix(f"Delete pipe {project.pipes[key].label}", "", deleted(project, facts, frozenset(), frozenset({key}))[0])
+    return Fix(
+        f"Delete pipe {project.pipes[key].label}",
+        "",
+        deleted(project, facts, frozenset(), frozenset({key}))[0],
+    )
 
 
 def _fresh_label(project: Project, facts: Facts, finding: Finding) -> Fix | None:

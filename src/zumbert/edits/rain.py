@@ -17,7 +17,9 @@ def set_rain(project: Project, rain: Rain | None) -> Project:
 
 
 def change_rain(project: Project, **values: Any) -> Project:
-    """The project with fields of its rain replaced; a rain by formula where there was none. Raises EditError."""
+    """The project with fields of its rain replaced; a rain by formula where there was none.
+    Raises EditError.
+    """
     return set_rain(project, replace(project.rain or Rain(), **values))
 
 

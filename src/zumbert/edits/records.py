@@ -38,10 +38,14 @@ def with_structure(project: Project, structure: StructureId, **values: Any) -> P
     old = project.structures[structure]
     if all(getattr(old, k) == v for k, v in values.items()):
         return project
-    return replace(project, structures=with_one(project.structures, structure, replace(old, **values)))
+    return replace(
+        project, structures=with_one(project.structures, structure, replace(old, **values))
+    )
 
 
-def free_name(records: Mapping[K, Any], name: str, own: K | None, what: str, field: str = "name") -> str:
+def free_name(
+    records: Mapping[K, Any], name: str, own: K | None, what: str, field: str = "name"
+) -> str:
     """A name without blanks about it. Raises EditError for none, or one that another record has."""
     name = name.strip()
     if not name:
@@ -65,4 +69,6 @@ def _labelled(records: Mapping[Any, Any], label: str, what: str) -> Any:
     for record in records.values():
         if record.label == label:
             return record
-    raise EditError(f'There is no {what} "{label}": {known(label, [r.label for r in records.values()])}')
+    raise EditError(
+        f'There is no {what} "{label}": {known(label, [r.label for r in records.values()])}'
+    )

@@ -21,15 +21,25 @@ TOLD = 12  # structures or findings that are named
 
 
 def revised(
-    project: Project, facts: Facts, road: RoadId, elements: tuple[Piece, ...], start: float, profiles: tuple[RoadProfile, ...]
+    project: Project,
+    facts: Facts,
+    road: RoadId,
+    elements: tuple[Piece, ...],
+    start: float,
+    profiles: tuple[RoadProfile, ...],
 ) -> tuple[Project, list[str]]:
-    """The project with a road's new course and profiles, and in sentences what moved and which findings are new.
+    """The project with a road's new course and profiles, and in sentences what moved and which
+    findings are new.
 
-    What is anchored to it keeps chainage and offset; what would stand beyond its new ends stays where it was, on no road.
-    Profiles of a name that is there are replaced, others are added; the one in force stays in force by its name. Held slopes hold.
+    What is anchored to it keeps chainage and offset; what would stand beyond its new ends stays
+    where it was, on no road. Profiles of a name that is there are replaced, others are added; the
+    one in force stays in force by its name. Held slopes hold.
     """
     record, line = project.roads[road], Alignment(elements, start)
-    made = tuple(next((n for n in profiles if (n.name, n.kind) == (p.name, p.kind)), p) for p in record.profiles)
+    made = tuple(
+        next((n for n in profiles if (n.name, n.kind) == (p.name, p.kind)), p)
+        for p in record.profiles
+    )
     there = {(p.name, p.kind) for p in record.profiles}
     made += tuple(p for p in profiles if (p.name, p.kind) not in there)
     structures, loose = project.structures.copy(), list[str]()
@@ -39,7 +49,14 @@ def revised(
                 at = facts.places[key]
                 structures[key] = replace(s, place=Free(at.x or 0.0, at.y or 0.0))
                 loose.append(s.label)
-    record = replace(record, elements=elements, points=(), start=start, profiles=made, design=_in_force(record.design, made))
+    record = replace(
+        record,
+        elements=elements,
+        points=(),
+        start=start,
+        profiles=made,
+        design=_in_force(record.design, made),
+    )
     now = with_road(replace(project, structures=structures), record)
     held = [k for k, p in project.pipes.items() if p.hold_slope]
     now = slopes_kept(project, analyse(project), now, held) if held else now
@@ -55,7 +72,8 @@ def _in_force(design: int | None, profiles: tuple[RoadProfile, ...]) -> int | No
 def _course(project: Project, road: RoadId, line: Alignment) -> list[str]:
     u, was = project.units, Alignment(pieces(project.roads[road]), project.roads[road].start)
     return [
-        f'The road "{project.roads[road].name}" is replaced: {u.chainage(line.start)} to {u.chainage(line.end)}, '
+        f'The road "{project.roads[road].name}" is replaced: {u.chainage(line.start)} to '
+        f"{u.chainage(line.end)}, "
         f"{u.chainage(was.start)} to {u.chainage(was.end)} before."
     ]
 
@@ -73,9 +91,13 @@ def _told(project: Project, facts: Facts, now: Project, name: str, loose: list[s
     moved.sort(reverse=True)
     notes = []
     if moved:
-        notes.append(f"{counted(len(moved), 'structure')} moved with it: {_some([m for _, m in moved])}.")
+        notes.append(
+            f"{counted(len(moved), 'structure')} moved with it: {_some([m for _, m in moved])}."
+        )
     if loose:
-        notes.append(f'Beyond the new ends of "{name}", left where they are on no road: {_some(loose)}.')
+        notes.append(
+            f'Beyond the new ends of "{name}", left where they are on no road: {_some(loose)}.'
+        )
     before = {f.key for f in check(project, facts)}
     new = [sentence(after, f) for f in check(now, after) if f.key not in before]
     if new:

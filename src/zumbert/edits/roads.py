@@ -1,4 +1,6 @@
-"""Edits of roads: intersection points, profiles, strips. Anchored structures move with their road."""
+"""Edits of roads: intersection points, profiles, strips. Anchored structures move with their
+road.
+"""
 
 from collections.abc import Sequence
 
@@ -26,8 +28,12 @@ def with_road(project: Project, road: Road) -> Project:
     return replace(project, roads=with_one(project.roads, road.id, road))
 
 
-def new_road(project: Project, name: str, points: Sequence[Intersection], start: float = 0.0) -> Project:
-    """The project with a road through intersection points. Raises EditError where its curves do not fit."""
+def new_road(
+    project: Project, name: str, points: Sequence[Intersection], start: float = 0.0
+) -> Project:
+    """The project with a road through intersection points. Raises EditError where its curves do
+    not fit.
+    """
     _fitting(name, points)
     project = add_road(project, name, (), start)
     key = next(reversed(project.roads))
@@ -48,9 +54,11 @@ def _fitting(name: str, points: Sequence[Intersection]) -> None:
 
 
 def set_points(project: Project, road: RoadId, points: Sequence[Intersection]) -> Project:
-    """The project with a road through other intersection points; what is anchored to it goes with it.
+    """The project with a road through other intersection points; what is anchored to it goes with
+    it.
 
-    Raises EditError where curves do not fit, or where a structure's chainage would lie beyond the end of the road.
+    Raises EditError where curves do not fit, or where a structure's chainage would lie beyond the
+    end of the road.
     """
     record = project.roads[road]
     if tuple(points) == record.points:
@@ -66,15 +74,18 @@ def set_points(project: Project, road: RoadId, points: Sequence[Intersection]) -
 def _holds_all(project: Project, road: Road) -> None:
     line = Alignment(pieces(road), road.start)
     beyond = [
-        s.label for s in project.structures.values()
-        if isinstance(s.place, Anchored) and s.place.road == road.id
+        s.label
+        for s in project.structures.values()
+        if isinstance(s.place, Anchored)
+        and s.place.road == road.id
         and not line.start - 1e-6 <= s.place.chainage <= line.end + 1e-6
-    ]  # fmt: skip
+    ]
     if beyond:
         names = ", ".join(beyond[:3]) + (" and more" if len(beyond) > 3 else "")
         u = project.units
         raise EditError(
-            f'"{road.name}" would run from {u.chainage(line.start)} to {u.chainage(line.end)}, and {names} would stand '
+            f'"{road.name}" would run from {u.chainage(line.start)} to {u.chainage(line.end)}, '
+            f"and {names} would stand "
             "beyond it: move them first."
         )
 
@@ -95,12 +106,16 @@ def editable(project: Project, road: RoadId) -> Project:
 
 
 def set_near(project: Project, road: RoadId, near: float | None) -> Project:
-    """The project with a road whose long section shows what stands within a distance (m) of it, or (None) only its own.
+    """The project with a road whose long section shows what stands within a distance (m) of it, or
+    (None) only its own.
 
     Raises EditError for a distance below 0.
     """
     if near is not None and not 0 <= near <= 1000:
-        raise EditError(f"A long section shows what stands within 0 to {project.units.long(1000.0)} of its road.")
+        raise EditError(
+            f"A long section shows what stands within 0 to {project.units.long(1000.0)} of "
+            "its road."
+        )
     record = project.roads[road]
     if record.near == near:
         return project
@@ -108,15 +123,22 @@ def set_near(project: Project, road: RoadId, near: float | None) -> Project:
 
 
 def set_start(project: Project, road: RoadId, start: float) -> Project:
-    """The project with another start chainage (m) of a road; profiles, strip and what is anchored keep their places."""
+    """The project with another start chainage (m) of a road; profiles, strip and what is
+    anchored keep their places.
+    """
     record = project.roads[road]
     by = start - record.start
     if not by:
         return project
-    profiles = tuple(replace(p, pvis=tuple(replace(v, chainage=v.chainage + by) for v in p.pvis)) for p in record.profiles)
+    profiles = tuple(
+        replace(p, pvis=tuple(replace(v, chainage=v.chainage + by) for v in p.pvis))
+        for p in record.profiles
+    )
     strip = record.strip
     if strip is not None:
-        strip = replace(strip, sections=tuple(replace(s, chainage=s.chainage + by) for s in strip.sections))
+        strip = replace(
+            strip, sections=tuple(replace(s, chainage=s.chainage + by) for s in strip.sections)
+        )
     structures = {
         k: replace(s, place=replace(s.place, chainage=s.place.chainage + by))
         if isinstance(s.place, Anchored) and s.place.road == road
@@ -128,17 +150,21 @@ def set_start(project: Project, road: RoadId, start: float) -> Project:
 
 
 def rename_road(project: Project, road: RoadId, name: str) -> Project:
-    """The project with a road of another name. Raises EditError for no name, or one that is taken."""
+    """The project with a road of another name. Raises EditError for no name, or one that is
+    taken.
+    """
     name = free_name(project.roads, name, road, "road")
     record = project.roads[road]
     return project if record.name == name else with_road(project, replace(record, name=name))
 
 
-# -- points ---------------------------------------------------------------------------------------------------------
+# -- points ----------------------------------------------------------------------------------------
 
 
 def with_point(project: Project, road: RoadId, x: float, y: float, _: float = 0.0) -> Project:
-    """The project with an intersection point more, in the leg that is nearest; beyond an end it carries the road on."""
+    """The project with an intersection point more, in the leg that is nearest; beyond an end it
+    carries the road on.
+    """
     project = editable(project, road)
     line = list(project.roads[road].points)
     new = Intersection(x, y)
@@ -161,16 +187,22 @@ def _longer(line: list[Intersection], i: int, new: Intersection) -> float:
 
 
 def with_pvi(project: Project, road: RoadId, ch: float, level: float, long: float = 0.0) -> Project:
-    """The project with a vertical point more in the profile in force. Raises EditError where none is."""
+    """The project with a vertical point more in the profile in force. Raises EditError where
+    none is.
+    """
     record = project.roads[road]
     if record.design is None:
         raise EditError(f'"{record.name}" has no design profile in force: make one first.')
-    pvis = sorted([*record.profiles[record.design].pvis, Pvi(ch, level, long)], key=lambda p: p.chainage)
+    pvis = sorted(
+        [*record.profiles[record.design].pvis, Pvi(ch, level, long)], key=lambda p: p.chainage
+    )
     return set_pvis(project, road, record.design, pvis)
 
 
 def without_point(project: Project, road: RoadId, part: tuple[str, int]) -> Project:
-    """The project without one point of a road: ("ip", number) or ("pvi", number). Raises EditError where too few are left."""
+    """The project without one point of a road: ("ip", number) or ("pvi", number). Raises
+    EditError where too few are left.
+    """
     kind, i = part
     if kind == "ip":
         project = editable(project, road)
@@ -186,12 +218,12 @@ def without_point(project: Project, road: RoadId, part: tuple[str, int]) -> Proj
     return set_pvis(project, road, record.design, (*pvis[:i], *pvis[i + 1 :]))
 
 
-# -- profiles ----------------------------------------------------------------------------------------------------------
+# -- profiles --------------------------------------------------------------------------------------
 
 
 def add_profile(project: Project, road: RoadId, name: str, pvis: Sequence[Pvi]) -> Project:
-    """The project with one more design profile of a road; the first is in force at once, another when it is chosen. Raises
-    EditError if it is none.
+    """The project with one more design profile of a road; the first is in force at once, another
+    when it is chosen. Raises EditError if it is none.
     """
     record = project.roads[road]
     _sound(record, name, pvis, project.units)
@@ -201,13 +233,19 @@ def add_profile(project: Project, road: RoadId, name: str, pvis: Sequence[Pvi]) 
 
 
 def set_pvis(project: Project, road: RoadId, index: int, pvis: Sequence[Pvi]) -> Project:
-    """The project with other vertical points of a profile. Raises EditError where they are no profile."""
+    """The project with other vertical points of a profile. Raises EditError where they are no
+    profile.
+    """
     record = project.roads[road]
     profile = record.profiles[index]
     if profile.pvis == tuple(pvis):
         return project
     _sound(record, profile.name, pvis, project.units)
-    profiles = (*record.profiles[:index], replace(profile, pvis=tuple(pvis)), *record.profiles[index + 1 :])
+    profiles = (
+        *record.profiles[:index],
+        replace(profile, pvis=tuple(pvis)),
+        *record.profiles[index + 1 :],
+    )
     return with_road(project, replace(record, profiles=profiles))
 
 
@@ -230,11 +268,13 @@ def _sound(road: Road, name: str, pvis: Sequence[Pvi], units: Units) -> None:
         raise EditError(f'The profile "{name}" of "{road.name}": {e}.') from e
 
 
-# -- strips ------------------------------------------------------------------------------------------------------------
+# -- strips ----------------------------------------------------------------------------------------
 
 
 def set_strip(project: Project, road: RoadId, strip: Strip | None) -> Project:
-    """The project with the strip of a road. Raises EditError for widths that cannot be, or that a bend cannot hold."""
+    """The project with the strip of a road. Raises EditError for widths that cannot be, or that
+    a bend cannot hold.
+    """
     record = project.roads[road]
     if strip == record.strip:
         return project
@@ -249,10 +289,23 @@ def _possible(project: Project, road: Road, strip: Strip) -> None:
     if not strip.sections:
         raise EditError(f'The strip of "{road.name}" needs at least one cross-section.')
     for s in strip.sections:
-        if not (0 <= s.left <= 100 and 0 <= s.right <= 100 and s.left + s.right > 0 and 0 <= s.verge <= 100):
-            raise EditError(f'"{road.name}": a width of the strip is 0 to {u.long(100.0)}, and the road has some width.')
-        if not (0 <= s.kerb <= 1 and max(abs(s.crossfall_left), abs(s.crossfall_right), abs(s.verge_crossfall)) <= 0.5):
-            raise EditError(f'"{road.name}": a kerb is 0 to {u.long(1.0)}, a crossfall at most 50 %.')
+        if not (
+            0 <= s.left <= 100
+            and 0 <= s.right <= 100
+            and s.left + s.right > 0
+            and 0 <= s.verge <= 100
+        ):
+            raise EditError(
+                f'"{road.name}": a width of the strip is 0 to {u.long(100.0)}, and the road '
+                "has some width."
+            )
+        if not (
+            0 <= s.kerb <= 1
+            and max(abs(s.crossfall_left), abs(s.crossfall_right), abs(s.verge_crossfall)) <= 0.5
+        ):
+            raise EditError(
+                f'"{road.name}": a kerb is 0 to {u.long(1.0)}, a crossfall at most 50 %.'
+            )
     if not 0 <= strip.depth <= 5:
         raise EditError(f'"{road.name}": the depth of construction is 0 to {u.long(5.0)}.')
     for piece in pieces(road):
@@ -263,7 +316,8 @@ def _possible(project: Project, road: Road, strip: Strip) -> None:
         wide = max(getattr(s, inner) + s.verge for s in strip.sections)
         if wide >= radius - 0.01:
             raise EditError(
-                f'"{road.name}": its strip is {u.long(wide)} wide on the inside of a bend of {u.long(radius)} radius: '
+                f'"{road.name}": its strip is {u.long(wide)} wide on the inside of a bend of '
+                f"{u.long(radius)} radius: "
                 "make it narrower or the bend wider."
             )
 

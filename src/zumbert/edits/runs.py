@@ -13,7 +13,9 @@ from zumbert.model.run import NamedRun
 
 
 def name_run(project: Project, key: RunKey, name: str) -> tuple[Project, RunId]:
-    """The project with the run of a key named. Raises EditError for a road, a run that has a name, or a name in use."""
+    """The project with the run of a key named. Raises EditError for a road, a run that has a
+    name, or a name in use.
+    """
     if key.kind not in ("run", "path"):
         raise EditError("A run of pipes can be kept: pick one first.")
     name = free_name(project.runs, name, None, "run")
@@ -25,7 +27,9 @@ def name_run(project: Project, key: RunKey, name: str) -> tuple[Project, RunId]:
 
 def rename_run(project: Project, run: RunId, name: str) -> Project:
     """The project with a named run renamed. Raises EditError for an empty name, or one in use."""
-    return _with(project, replace(project.runs[run], name=free_name(project.runs, name, run, "run")))
+    return _with(
+        project, replace(project.runs[run], name=free_name(project.runs, name, run, "run"))
+    )
 
 
 def drop_run(project: Project, run: RunId) -> Project:
@@ -42,8 +46,12 @@ def left_out(project: Project, key: RunKey) -> frozenset[StructureId]:
     return frozenset() if record is None else record.without
 
 
-def leave_out(project: Project, key: RunKey, structures: Iterable[StructureId], out: bool) -> Project:
-    """The project with structures left out of the long section of a road or a named run, or shown again."""
+def leave_out(
+    project: Project, key: RunKey, structures: Iterable[StructureId], out: bool
+) -> Project:
+    """The project with structures left out of the long section of a road or a named run, or
+    shown again.
+    """
     chosen = frozenset(structures)
     without = left_out(project, key) | chosen if out else left_out(project, key) - chosen
     if without == left_out(project, key):

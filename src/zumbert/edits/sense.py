@@ -12,7 +12,8 @@ WIDER = 5.0  # times as wide as before: then a place was mistyped
 
 
 def far_off(before: Facts, after: Facts) -> str | None:
-    """The question to ask where an edit makes a project absurdly wide; None where it is as wide as one would expect.
+    """The question to ask where an edit makes a project absurdly wide; None where it is as wide as
+    one would expect.
 
     Extents are those of structures, roads, land, services, spot levels and existing ground, m.
     """
@@ -23,13 +24,18 @@ def far_off(before: Facts, after: Facts) -> str | None:
     if was == 0.0 or now <= FAR or now <= WIDER * was:
         return None
     u = after.units
-    return f"With this the work reaches over {u.far(now)}, where it now reaches over {u.far(was)}. Is a place mistyped?"
+    return (
+        f"With this the work reaches over {u.far(now)}, where it now reaches over {u.far(was)}. "
+        "Is a place mistyped?"
+    )
 
 
 def _wide(facts: Facts) -> float:
     """The diagonal of all places, m; 0 where there is none."""
     p = facts.project
-    xy: list[Array] = [np.array([(s.x, s.y) for s in facts.places.values() if s.x is not None], float)]
+    xy: list[Array] = [
+        np.array([(s.x, s.y) for s in facts.places.values() if s.x is not None], float)
+    ]
     xy += [np.array([(s.x, s.y) for s in p.spots.values()], float)]
     xy += [np.array(a.ring, float)[:, :2] for a in p.land.values()]
     xy += [np.array([q[:2] for q in s.points], float) for s in p.services.values()]

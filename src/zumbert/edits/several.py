@@ -1,4 +1,6 @@
-"""Edits of many structures and pipes at once. Held ones stay; the counts are known before the edit."""
+"""Edits of many structures and pipes at once. Held ones stay; the counts are known before the
+edit.
+"""
 
 from collections.abc import Iterable
 from math import cos, sin
@@ -41,36 +43,53 @@ class Several(NamedTuple):
 
 
 def set_sizes(project: Project, pipes: Iterable[PipeId], size: SizeKey) -> Several:
-    """Pipes of another size; those whose size is held stay. Raises EditError for an unknown size."""
+    """Pipes of another size; those whose size is held stay. Raises EditError for an unknown
+    size.
+    """
     if size not in project.sizes:
         raise EditError(f'There is no pipe size "{size}": {known(size, project.sizes)}')
     return _unless_held(project, "pipes", pipes, "size", size)
 
 
 def set_types(project: Project, structures: Iterable[StructureId], key: TypeKey) -> Several:
-    """Structures of another type; those whose type is held stay. Raises EditError for an unknown type."""
+    """Structures of another type; those whose type is held stay. Raises EditError for an unknown
+    type.
+    """
     if key not in project.types:
         raise EditError(f'There is no structure type "{key}": {known(key, project.types)}')
     return _unless_held(project, "structures", structures, "type", key)
 
 
-def _unless_held(project: Project, table: str, keys: Iterable[Any], field: str, value: Any) -> Several:
+def _unless_held(
+    project: Project, table: str, keys: Iterable[Any], field: str, value: Any
+) -> Several:
     """Sets a field of many records where it differs; those whose size is held stay."""
     records = getattr(project, table)
     others = [records[k] for k in keys if getattr(records[k], field) != value]
     change = {r.id for r in others if not r.hold_size}
-    return Several(_with(project, table, change, **{field: value}), HowMany(len(change), len(others) - len(change)))
+    return Several(
+        _with(project, table, change, **{field: value}),
+        HowMany(len(change), len(others) - len(change)),
+    )
 
 
-def set_status(project: Project, structures: Iterable[StructureId], pipes: Iterable[PipeId], status: Status) -> Project:
+def set_status(
+    project: Project, structures: Iterable[StructureId], pipes: Iterable[PipeId], status: Status
+) -> Project:
     """The project with structures and pipes proposed, existing or abandoned."""
     project = _with(project, "structures", set(structures), status=status)
     return _with(project, "pipes", set(pipes), status=status)
 
 
-def hold(project: Project, structures: Iterable[StructureId], pipes: Iterable[PipeId], what: str, kept: bool) -> Project:
-    """The project with something held, or let go: of both the size, of pipes the invert at an end or the slope (what:
-    "size", "up", "down", "slope").
+def hold(
+    project: Project,
+    structures: Iterable[StructureId],
+    pipes: Iterable[PipeId],
+    what: str,
+    kept: bool,
+) -> Project:
+    """The project with something held, or let go: of both the size, of pipes the invert at an end
+    or the slope (what: "size", "up", "down", "slope").
     """
     if what == "size":
         project = _with(project, "structures", set(structures), hold_size=kept)
@@ -78,9 +97,12 @@ def hold(project: Project, structures: Iterable[StructureId], pipes: Iterable[Pi
     return _with(project, "pipes", set(pipes), **{f"hold_{what}": kept})
 
 
-def moved(project: Project, facts: Facts, structures: Iterable[StructureId], along: float, across: float) -> Project:
-    """The project with structures moved (m) along and to the right of their road; free ones as the road nearest to them
-    runs, or north and east where there is none. Pipes follow, their inverts stay.
+def moved(
+    project: Project, facts: Facts, structures: Iterable[StructureId], along: float, across: float
+) -> Project:
+    """The project with structures moved (m) along and to the right of their road; free ones as the
+    road nearest to them runs, or north and east where there is none. Pipes follow, their inverts
+    stay.
 
     Raises EditError, and moves none, where one would leave its road.
     """
@@ -91,7 +113,10 @@ def moved(project: Project, facts: Facts, structures: Iterable[StructureId], alo
             to = replace(place, chainage=place.chainage + along, offset=place.offset + across)
         else:
             b = _bearing(facts, key)
-            to = Free(place.x + along * sin(b) + across * cos(b), place.y + along * cos(b) - across * sin(b))
+            to = Free(
+                place.x + along * sin(b) + across * cos(b),
+                place.y + along * cos(b) - across * sin(b),
+            )
         project = move_structure(project, facts, key, to)
     return project
 
@@ -104,13 +129,22 @@ def _bearing(facts: Facts, key: StructureId) -> float:
     return float(facts.roads[p.road].alignment.bearing(p.chainage))
 
 
-def moved_with(project: Project, facts: Facts, one: StructureId, to: Anchored | Free, others: Iterable[StructureId]) -> Project:
-    """The project with a structure at another place, and others that go with it: those on its road by as much along and
-    across, all else by as much in x and y. Raises EditError, and moves none, where one would leave its road.
+def moved_with(
+    project: Project,
+    facts: Facts,
+    one: StructureId,
+    to: Anchored | Free,
+    others: Iterable[StructureId],
+) -> Project:
+    """The project with a structure at another place, and others that go with it: those on its road
+    by as much along and across, all else by as much in x and y. Raises EditError, and moves none,
+    where one would leave its road.
     """
     now = project.structures[one].place
     if isinstance(now, Anchored) and isinstance(to, Anchored) and now.road == to.road:
-        with_it = [k for k in others if getattr(project.structures[k].place, "road", None) == now.road]
+        with_it = [
+            k for k in others if getattr(project.structures[k].place, "road", None) == now.road
+        ]
         project = moved(project, facts, with_it, to.chainage - now.chainage, to.offset - now.offset)
         rest = [k for k in others if k not in set(with_it)]
     else:
@@ -120,7 +154,10 @@ def moved_with(project: Project, facts: Facts, one: StructureId, to: Anchored | 
         return project
     a, b = facts.places[one], analyse(project, facts).places[one]
     if a.x is None or a.y is None or b.x is None or b.y is None:
-        raise EditError(f"{project.structures[one].label} stands beyond the end of its road: give it a chainage first.")
+        raise EditError(
+            f"{project.structures[one].label} stands beyond the end of its road: give it a "
+            "chainage first."
+        )
     for key in rest:
         p, place = facts.places[key], project.structures[key].place
         if p.x is None or p.y is None:
@@ -140,7 +177,10 @@ def _with(project: Project, table: str, keys: set[Any], **values: Any) -> Projec
     """The project with fields of many records replaced; the same project where nothing differs."""
     old = getattr(project, table)
     out = {
-        k: replace(r, **values) if k in keys and any(getattr(r, n) != v for n, v in values.items()) else r for k, r in old.items()
+        k: replace(r, **values)
+        if k in keys and any(getattr(r, n) != v for n, v in values.items())
+        else r
+        for k, r in old.items()
     }
     same = all(out[k] is r for k, r in old.items())
     return project if same else replace(project, **{table: out})

@@ -1,4 +1,6 @@
-"""Sheets: added, changed, moved in their order, and how all of them are made; labels moved on a sheet."""
+"""Sheets: added, changed, moved in their order, and how all of them are made; labels moved on a
+sheet.
+"""
 
 from string import Formatter
 from typing import Any
@@ -14,13 +16,27 @@ from zumbert.model.project import Project, with_id
 from zumbert.model.sheet import Along, Delivery, Sheet, SheetKind
 
 SHEET_TITLES: dict[SheetKind, str] = {
-    "plan": "General plan", "plan-and-section": "Plan and long section", "sections": "Trench sections", "chambers": "Chambers",
-    "tables": "Schedules",
+    "plan": "General plan", "plan-and-section": "Plan and long section",
+    "sections": "Trench sections", "chambers": "Chambers", "tables": "Schedules",
 }  # fmt: skip
 LEAST, MOST = 5.0, 100_000.0  # of scales
 NARROWEST, WIDEST = 100.0, 5000.0  # mm, of a custom paper
 ROOM = (780.0, 500.0)  # mm that a drawing has on A1
-ROUND = (100.0, 200.0, 250.0, 500.0, 1000.0, 1250.0, 2000.0, 2500.0, 5000.0, 10_000.0, 25_000.0, 50_000.0)  # scales
+# scales
+ROUND = (
+    100.0,
+    200.0,
+    250.0,
+    500.0,
+    1000.0,
+    1250.0,
+    2000.0,
+    2500.0,
+    5000.0,
+    10_000.0,
+    25_000.0,
+    50_000.0,
+)
 LAYER_FIELDS = ("service", "role", "status")
 
 
@@ -39,7 +55,8 @@ def add_sheet(project: Project, kind: SheetKind) -> tuple[Project, SheetId]:
 
 
 def usual_sheets(project: Project, facts: Facts) -> Project:
-    """The project with a set of sheets: a plan, plan and long section along each run, sections, chambers and schedules.
+    """The project with a set of sheets: a plan, plan and long section along each run, sections,
+    chambers and schedules.
 
     Raises EditError where there is nothing to draw yet.
     """
@@ -80,7 +97,9 @@ def change_sheet(project: Project, sheet: SheetId, **values: Any) -> Project:
         values["title"] = free_name(project.sheets, values["title"], sheet, "sheet", "title")
     for name, words in (("scale", "scale"), ("up", "scale of levels")):
         if not LEAST <= values.get(name, 100.0) <= MOST:
-            raise EditError(f"1:{values[name]:g} is no {words} for a sheet: take one between 1:5 and 1:100000.")
+            raise EditError(
+                f"1:{values[name]:g} is no {words} for a sheet: take one between 1:5 and 1:100000."
+            )
     if not all(NARROWEST <= v <= WIDEST for v in values.get("size", ())):
         raise EditError("A paper is between 100 and 5000 mm wide and high.")
     if not 0.0 <= values.get("overlap", 0.0) <= 1000.0:
@@ -88,7 +107,9 @@ def change_sheet(project: Project, sheet: SheetId, **values: Any) -> Project:
     if not 0.5 <= values.get("step", 20.0) <= 10_000.0:
         raise EditError("Sections are at least 0.5 m apart.")
     made = replace(old, **values)
-    return project if made == old else replace(project, sheets=with_one(project.sheets, sheet, made))
+    return (
+        project if made == old else replace(project, sheets=with_one(project.sheets, sheet, made))
+    )
 
 
 def remove_sheet(project: Project, sheet: SheetId) -> Project:
@@ -105,30 +126,40 @@ def move_sheet(project: Project, sheet: SheetId, by: int) -> Project:
     return project if order == list(project.sheets) else replace(project, sheets=made)
 
 
-def move_label_on(project: Project, sheet: SheetId, thing: str, at: tuple[float, float] | None) -> Project:
-    """The project with the label of a structure or pipe put somewhere on a sheet (drawing units from its place); None lets it
-    find its own place again.
+def move_label_on(
+    project: Project, sheet: SheetId, thing: str, at: tuple[float, float] | None
+) -> Project:
+    """The project with the label of a structure or pipe put somewhere on a sheet (drawing units
+    from its place); None lets it find its own place again.
     """
     old = project.sheets[sheet]
     labels = {k: v for k, v in old.labels.items() if k != thing}
     if at is not None:
         labels[thing] = at
     return (
-        project if labels == old.labels else replace(project, sheets=with_one(project.sheets, sheet, replace(old, labels=labels)))
+        project
+        if labels == old.labels
+        else replace(project, sheets=with_one(project.sheets, sheet, replace(old, labels=labels)))
     )
 
 
 def set_delivery(project: Project, **values: Any) -> Project:
-    """The project with another way of making sheets and files. Raises EditError for what means nothing."""
+    """The project with another way of making sheets and files. Raises EditError for what means
+    nothing.
+    """
     made: Delivery = replace(project.delivery, **values)
     _pattern(made.numbers, ("n",), "sheet numbers", "D-{n:02}")
     _pattern(made.layers, LAYER_FIELDS, "layers", "{service}-{role}-{status}")
     if not (0.5 <= made.small <= 20.0 and 0.5 <= made.large <= 50.0):
         raise EditError("Texts are between 0.5 and 20 mm high, titles between 0.5 and 50.")
     if made.epsg is not None and not 1024 <= made.epsg <= 32767:
-        raise EditError(f"{made.epsg} is no EPSG code: those of coordinate systems lie between 1024 and 32767.")
+        raise EditError(
+            f"{made.epsg} is no EPSG code: those of coordinate systems lie between 1024 and 32767."
+        )
     if made.origin is not None and made.origin not in project.backgrounds:
-        raise EditError("The drawing whose units and origin files should have is not there any more.")
+        raise EditError(
+            "The drawing whose units and origin files should have is not there any more."
+        )
     return project if made == project.delivery else replace(project, delivery=made)
 
 
@@ -139,6 +170,10 @@ def _pattern(pattern: str, fields: tuple[str, ...], what: str, example: str) -> 
         named = [name for _, name, _, _ in Formatter().parse(pattern) if name is not None]
         pattern.format(**dict.fromkeys(fields, 1 if fields == ("n",) else "x"))
     except (ValueError, KeyError, IndexError, AttributeError) as e:
-        raise EditError(f'"{pattern}" is no pattern of {what}: it may name {known}, as in {example}.') from e
+        raise EditError(
+            f'"{pattern}" is no pattern of {what}: it may name {known}, as in {example}.'
+        ) from e
     if not named or any(n not in fields for n in named):
-        raise EditError(f'"{pattern}" is no pattern of {what}: it may name {known}, as in {example}.')
+        raise EditError(
+            f'"{pattern}" is no pattern of {what}: it may name {known}, as in {example}.'
+        )

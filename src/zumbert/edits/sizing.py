@@ -1,4 +1,6 @@
-"""Sizes by design flow: the smallest that takes it, from the heads down, until sizes and times agree; chambers follow."""
+"""Sizes by design flow: the smallest that takes it, from the heads down, until sizes and times
+agree; chambers follow.
+"""
 
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from math import inf, pi
@@ -56,12 +58,16 @@ class _Choice(NamedTuple):
 
 
 def sized(
-    project: Project, facts: Facts | None = None, how: HowToSize = HowToSize(), tell: Tell = lambda share, words: None
+    project: Project,
+    facts: Facts | None = None,
+    how: HowToSize = HowToSize(),
+    tell: Tell = lambda share, words: None,
 ) -> Sized:
-    """The project with the smallest sizes that take the design flow. Raises EditError where there is none.
+    """The project with the smallest sizes that take the design flow. Raises EditError where there
+    is none.
 
-    Held sizes, existing and abandoned pipes stay. Sizes and times depend on each other: it is gone through until nothing changes,
-    ten times at most.
+    Held sizes, existing and abandoned pipes stay. Sizes and times depend on each other: it is gone
+    through until nothing changes, ten times at most.
     """
     before = facts if facts is not None else analyse(project)
     if before.flows is None:
@@ -79,15 +85,26 @@ def sized(
     chambers: dict[StructureId, str] = {}
     if how.chambers:
         made, chambers = _chambers(project, made, now, tell)
-    return Sized(made, SizeLog(lines=tuple(_lines(project, made, before, reasons, chambers)), rounds=rounds, settled=settled))
+    return Sized(
+        made,
+        SizeLog(
+            lines=tuple(_lines(project, made, before, reasons, chambers)),
+            rounds=rounds,
+            settled=settled,
+        ),
+    )
 
 
 def candidates(project: Project, f: PipeFacts, how: HowToSize) -> list[PipeSize]:
-    """The sizes that a pipe may get, from small to large: of its own material, unless sizes are named."""
+    """The sizes that a pipe may get, from small to large: of its own material, unless sizes are
+    named.
+    """
     own = project.sizes[f.pipe.size].material if isinstance(f.pipe.size, str) else None
     named = how.sizes
     offered = (
-        s for s in project.sizes.values() if (s.key in named if named is not None else s.allowed and own in (None, s.material))
+        s
+        for s in project.sizes.values()
+        if (s.key in named if named is not None else s.allowed and own in (None, s.material))
     )
     found = [s for s in offered if how.least <= s.dn <= how.greatest]
     return sorted(found, key=lambda s: (s.inside, s.key))
@@ -125,23 +142,36 @@ def _round(project: Project, facts: Facts, how: HowToSize) -> tuple[Project, dic
                 why[key] = "none of the sizes takes it"
                 continue
             chosen[key], why[key] = found
-    pipes = {k: replace(p, size=chosen[k].key) if k in chosen and p.size != chosen[k].key else p for k, p in project.pipes.items()}
+    pipes = {
+        k: replace(p, size=chosen[k].key) if k in chosen and p.size != chosen[k].key else p
+        for k, p in project.pipes.items()
+    }
     return replace(project, pipes=pipes), why
 
 
-def _largest_inlet(facts: Facts, s: StructureId, chosen: Mapping[PipeId, PipeSize]) -> tuple[float, str] | None:
+def _largest_inlet(
+    facts: Facts, s: StructureId, chosen: Mapping[PipeId, PipeSize]
+) -> tuple[float, str] | None:
     """The inside (m) and label of the largest pipe in use that comes in."""
     found = [
         (chosen[k].inside if k in chosen else facts.pipes[k].inside, facts.pipes[k].pipe.label)
-        for k in facts.links.inlets.get(s, ()) if facts.pipes[k].pipe.status != "abandoned"
-    ]  # fmt: skip
+        for k in facts.links.inlets.get(s, ())
+        if facts.pipes[k].pipe.status != "abandoned"
+    ]
     return max(found, default=None)
 
 
 def _smallest(
-    project: Project, facts: Facts, f: PipeFacts, flow: PipeFlow, sizes: Sequence[PipeSize], least: tuple[float, str] | None
+    project: Project,
+    facts: Facts,
+    f: PipeFacts,
+    flow: PipeFlow,
+    sizes: Sequence[PipeSize],
+    least: tuple[float, str] | None,
 ) -> _Choice | None:
-    """The smallest size that no rule of flow is against, with what the next smaller one fails at."""
+    """The smallest size that no rule of flow is against, with what the next smaller one fails
+    at.
+    """
     failed, fast = "", None
     for size in sizes:
         if least is not None and size.inside < least[0] - CLOSE:
@@ -157,7 +187,9 @@ def _smallest(
 
 
 class Failing(NamedTuple):
-    """What a flow breaks in a size, in a few words with both figures; no words where the size takes it."""
+    """What a flow breaks in a size, in a few words with both figures; no words where the size
+    takes it.
+    """
 
     words: str = ""
     needs_slope: bool = False  # no size mends it, a slope does
@@ -172,7 +204,9 @@ def fails(project: Project, facts: Facts, f: PipeFacts, flow: PipeFlow, size: Pi
     most = _limit(project, f, size, "capacity_max", "capacity")
     if flow.flow > most * capacity * (1 + CLOSE):
         return Failing(f"capacity {u.flows(capacity * min(most, 1e6))} < {u.flows(flow.flow)}")
-    depth, velocity = round_flow(project.settings.formula, size.inside, slope, rough, flow.flow, full)
+    depth, velocity = round_flow(
+        project.settings.formula, size.inside, slope, rough, flow.flow, full
+    )
     limit = _limit(project, f, size, "depth_ratio_max", "depth_ratio")
     if flow.flow < capacity and depth > limit + CLOSE:
         return Failing(f"depth ratio {u.ratio(depth)} > {u.ratio(limit)}")
@@ -186,14 +220,24 @@ def fails(project: Project, facts: Facts, f: PipeFacts, flow: PipeFlow, size: Pi
     return Failing()
 
 
-def _limit(project: Project, f: PipeFacts, size: PipeSize, name: str, rule: str, sign: float = 1.0) -> float:
+def _limit(
+    project: Project, f: PipeFacts, size: PipeSize, name: str, rule: str, sign: float = 1.0
+) -> float:
     """A limit at the DN of a size; no limit where the rule is off."""
-    return sign * pipe_limit(project, f.pipe, size.dn, name) if judged(project, f.pipe, rule) else inf
+    return (
+        sign * pipe_limit(project, f.pipe, size.dn, name) if judged(project, f.pipe, rule) else inf
+    )
 
 
 def _levels(original: Project, project: Project, how: HowToSize, facts: Facts) -> Project:
-    """Levels after a change of sizes: as they are, with the crowns where they were, or laid anew by cover."""
-    free = [k for k, p in project.pipes.items() if p.status == "proposed" and not p.holds and (how.only is None or k in how.only)]
+    """Levels after a change of sizes: as they are, with the crowns where they were, or laid anew
+    by cover.
+    """
+    free = [
+        k
+        for k, p in project.pipes.items()
+        if p.status == "proposed" and not p.holds and (how.only is None or k in how.only)
+    ]
     if how.levels == "crowns":
         return _crowns_kept(original, project)
     if how.levels == "cover" and free:
@@ -224,22 +268,37 @@ def _crowns_kept(original: Project, project: Project) -> Project:
 
 
 def _inside(project: Project, size: object) -> float:
-    return project.sizes[SizeKey(size)].inside if isinstance(size, str) else getattr(size, "inside", 0.0)
+    return (
+        project.sizes[SizeKey(size)].inside
+        if isinstance(size, str)
+        else getattr(size, "inside", 0.0)
+    )
 
 
-# -- chambers ----------------------------------------------------------------------------------------------------------
+# -- chambers --------------------------------------------------------------------------------------
 
 
-def _chambers(original: Project, project: Project, facts: Facts, tell: Tell) -> tuple[Project, dict[StructureId, str]]:
-    """Chambers at pipes of another size: the smallest allowed type of their kind that all rules of chambers leave."""
-    ends = [s for k, p in project.pipes.items() if p.size != original.pipes[k].size for s in (p.up, p.down)]
+def _chambers(
+    original: Project, project: Project, facts: Facts, tell: Tell
+) -> tuple[Project, dict[StructureId, str]]:
+    """Chambers at pipes of another size: the smallest allowed type of their kind that all rules
+    of chambers leave.
+    """
+    ends = [
+        s
+        for k, p in project.pipes.items()
+        if p.size != original.pipes[k].size
+        for s in (p.up, p.down)
+    ]
     why: dict[StructureId, str] = {}
     touched = dict.fromkeys(ends)
     for i, key in enumerate(touched):
         tell(i / len(touched), "Chambers")
         s = project.structures[key]
         if s.status != "proposed" or s.hold_size or not project.types[s.type].inside:
-            why[key] = s.status if s.status != "proposed" else "held" if s.hold_size else "no chamber"
+            why[key] = (
+                s.status if s.status != "proposed" else "held" if s.hold_size else "no chamber"
+            )
             continue
         fitting = fitting_type(project, facts, key)
         if fitting is None:
@@ -253,9 +312,15 @@ def _chambers(original: Project, project: Project, facts: Facts, tell: Tell) -> 
 
 
 def fitting_type(project: Project, facts: Facts, key: StructureId) -> tuple[TypeKey, str] | None:
-    """The smallest allowed type of a structure's kind that takes its pipes, and what the next smaller one fails at."""
+    """The smallest allowed type of a structure's kind that takes its pipes, and what the next
+    smaller one fails at.
+    """
     own = project.types[project.structures[key].type]
-    kinds = [t for t in project.types.values() if t.kind == own.kind and t.inside and (t.allowed or t.key == own.key)]
+    kinds = [
+        t
+        for t in project.types.values()
+        if t.kind == own.kind and t.inside and (t.allowed or t.key == own.key)
+    ]
     failed = "the smallest that is offered"
     for t in sorted(kinds, key=lambda t: (t.inside * (t.across or t.inside), t.key != own.key)):
         if (t.across is None) != (own.across is None):
@@ -263,8 +328,12 @@ def fitting_type(project: Project, facts: Facts, key: StructureId) -> tuple[Type
         short = misfit(project, facts, key, t.key)
         if not short:
             f = facts.structures[key]
-            there = replace(f, structure=replace(f.structure, type=t.key))  # the rules look at its pipes and its type
-            of_type = (r for r in RULES.values() if r.of_type and judged(project, f.structure, r.name))
+            there = replace(
+                f, structure=replace(f.structure, type=t.key)
+            )  # the rules look at its pipes and its type
+            of_type = (
+                r for r in RULES.values() if r.of_type and judged(project, f.structure, r.name)
+            )
             broken = next((r for r in of_type if any(r.test(facts, there))), None)
             if broken is None:
                 return t.key, failed
@@ -273,20 +342,38 @@ def fitting_type(project: Project, facts: Facts, key: StructureId) -> tuple[Type
     return None
 
 
-# -- what is said ------------------------------------------------------------------------------------------------------
+# -- what is said ----------------------------------------------------------------------------------
 
 
 def _lines(
-    project: Project, made: Project, before: Facts, reasons: Mapping[PipeId, str], chambers: Mapping[StructureId, str]
+    project: Project,
+    made: Project,
+    before: Facts,
+    reasons: Mapping[PipeId, str],
+    chambers: Mapping[StructureId, str],
 ) -> Iterator[SizeLine]:
     u = project.units
     for k, p in project.pipes.items():
         q, why = made.pipes[k], reasons.get(k, "no flow reaches it")
         old, new = (_size_words(project, x.size) for x in (p, q))
-        yield SizeLine(id=k, object=p.label, what="size", old=old, new=new, why=why if old != new else f"unchanged: {why}")
+        yield SizeLine(
+            id=k,
+            object=p.label,
+            what="size",
+            old=old,
+            new=new,
+            why=why if old != new else f"unchanged: {why}",
+        )
         if (p.invert_up, p.invert_down) != (q.invert_up, q.invert_down):
             levels = [f"{u.level(x.invert_up)} to {u.level(x.invert_down)}" for x in (p, q)]
-            yield SizeLine(id=k, object=p.label, what="levels", old=levels[0], new=levels[1], why="with its size")
+            yield SizeLine(
+                id=k,
+                object=p.label,
+                what="levels",
+                old=levels[0],
+                new=levels[1],
+                why="with its size",
+            )
     for s in project.structures:
         if not project.types[project.structures[s].type].inside:
             continue
@@ -294,24 +381,38 @@ def _lines(
         a, b = project.structures[s], made.structures[s]
         names = [project.types[x.type].name for x in (a, b)]
         yield SizeLine(
-            id=s, object=a.label, what="type", old=names[0], new=names[1], why=why if a.type != b.type else f"unchanged: {why}"
+            id=s,
+            object=a.label,
+            what="type",
+            old=names[0],
+            new=names[1],
+            why=why if a.type != b.type else f"unchanged: {why}",
         )
 
 
 def _size_words(project: Project, size: object) -> str:
     u = project.units
-    return u.dn(project.sizes[SizeKey(size)].dn) if isinstance(size, str) else u.dn(round(getattr(size, "inside", 0.0) * 1000, 3))
+    return (
+        u.dn(project.sizes[SizeKey(size)].dn)
+        if isinstance(size, str)
+        else u.dn(round(getattr(size, "inside", 0.0) * 1000, 3))
+    )
 
 
-def taken(project: Project, made: Sized, without: frozenset[tuple[str, str]] = frozenset()) -> Project:
-    """The project with what sizing found but for lines (id, what) that were unticked; the log of what was taken stays with it.
+def taken(
+    project: Project, made: Sized, without: frozenset[tuple[str, str]] = frozenset()
+) -> Project:
+    """The project with what sizing found but for lines (id, what) that were unticked; the log of
+    what was taken stays with it.
 
     Levels go with the size of their pipe.
     """
     pipes, structures = dict(project.pipes), dict(project.structures)
     lines = []
     for line in made.log.lines:
-        left = (line.id, line.what) in without or (line.what == "levels" and (line.id, "size") in without)
+        left = (line.id, line.what) in without or (
+            line.what == "levels" and (line.id, "size") in without
+        )
         if left and line.changes:
             lines.append(replace(line, new=line.old, why=f"left as it was; {line.why}"))
             continue
@@ -322,5 +423,9 @@ def taken(project: Project, made: Sized, without: frozenset[tuple[str, str]] = f
         elif line.changes:
             pipe = PipeId(line.id)
             q = made.project.pipes[pipe]
-            pipes[pipe] = replace(pipes[pipe], size=q.size, invert_up=q.invert_up, invert_down=q.invert_down)
-    return replace(project, pipes=pipes, structures=structures, size_log=replace(made.log, lines=tuple(lines)))
+            pipes[pipe] = replace(
+                pipes[pipe], size=q.size, invert_up=q.invert_up, invert_down=q.invert_down
+            )
+    return replace(
+        project, pipes=pipes, structures=structures, size_log=replace(made.log, lines=tuple(lines))
+    )

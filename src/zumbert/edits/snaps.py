@@ -42,7 +42,9 @@ def snaps(facts: Facts, f: PipeFacts, end: End | None) -> list[Snap]:
 
 
 def snapped(facts: Facts, f: PipeFacts, end: End | None, to: float, within: float) -> Snap:
-    """The nearest snap within a distance (m), else the nearest 5 mm (in feet: the nearest hundredth)."""
+    """The nearest snap within a distance (m), else the nearest 5 mm (in feet: the nearest
+    hundredth).
+    """
     near = [s for s in snaps(facts, f, end) if abs(s.level - to) <= within]
     if near:
         return min(near, key=lambda s: abs(s.level - to))
@@ -52,7 +54,11 @@ def snapped(facts: Facts, f: PipeFacts, end: End | None, to: float, within: floa
 def snapped_rim(facts: Facts, structure: StructureId, to: float, within: float) -> Snap:
     """A rim (m above datum) on design or ground within a distance (m), else at the nearest 5 mm."""
     p = facts.places[structure]
-    on = [Snap(z, name) for z, name in ((p.design, "On the design"), (p.ground, "On the ground")) if z is not None]
+    on = [
+        Snap(z, name)
+        for z, name in ((p.design, "On the design"), (p.ground, "On the ground"))
+        if z is not None
+    ]
     near = [s for s in on if abs(s.level - to) <= within]
     return min(near, key=lambda s: abs(s.level - to)) if near else Snap(_rounded(facts, to), "")
 
@@ -64,10 +70,16 @@ def _rounded(facts: Facts, to: float) -> float:
 
 
 def snapped_slope(facts: Facts, f: PipeFacts, end: End, to: float) -> Snap:
-    """The level of an end at the nearest round slope: 0.05 %, or 1:n with a whole n where slopes are written so."""
+    """The level of an end at the nearest round slope: 0.05 %, or 1:n with a whole n where slopes
+    are written so.
+    """
     other = f.pipe.invert_down if end == "up" else f.pipe.invert_up
     sign = 1.0 if end == "up" else -1.0
-    slope = _round_slope(sign * (to - other) / f.basis, facts.units.slopes == "ratio") if f.basis else 0.0
+    slope = (
+        _round_slope(sign * (to - other) / f.basis, facts.units.slopes == "ratio")
+        if f.basis
+        else 0.0
+    )
     return Snap(other + sign * slope * f.basis, f"Slope {facts.units.slope(slope)}")
 
 

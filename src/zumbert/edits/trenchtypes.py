@@ -1,4 +1,6 @@
-"""The trench types of a project: their rows by size and ground, their dimensions, and which pipes take them."""
+"""The trench types of a project: their rows by size and ground, their dimensions, and which
+pipes take them.
+"""
 
 from collections.abc import Iterable
 from typing import Any
@@ -11,7 +13,15 @@ from zumbert.model.display import Units
 from zumbert.model.ids import PipeId, TrenchTypeId
 from zumbert.model.project import Project, with_id
 from zumbert.model.standard import Limit
-from zumbert.model.trench import SIZE_FIELDS, TYPE_FIELDS, UPPERS, TrenchField, TrenchSize, TrenchType, misfit
+from zumbert.model.trench import (
+    SIZE_FIELDS,
+    TYPE_FIELDS,
+    UPPERS,
+    TrenchField,
+    TrenchSize,
+    TrenchType,
+    misfit,
+)
 from zumbert.model.typed import typed_number
 
 
@@ -38,38 +48,55 @@ def remove_trench_type(project: Project, trench: TrenchTypeId) -> Project:
     if used:
         more = f" and {len(used) - 6} more" if len(used) > 6 else ""
         name = project.trench_types[trench].name
-        raise EditError(f'"{name}" is the trench of {", ".join(used[:6])}{more}: give another trench type there first.')
-    return replace(project, trench_types={k: t for k, t in project.trench_types.items() if k != trench})
+        raise EditError(
+            f'"{name}" is the trench of {", ".join(used[:6])}{more}: give another trench '
+            "type there first."
+        )
+    return replace(
+        project, trench_types={k: t for k, t in project.trench_types.items() if k != trench}
+    )
 
 
 def rename_trench_type(project: Project, trench: TrenchTypeId, name: str) -> Project:
-    """The project with a trench type of another name. Raises EditError for no name, or one that is taken."""
+    """The project with a trench type of another name. Raises EditError for no name, or one that
+    is taken.
+    """
     name = free_name(project.trench_types, name, trench, "trench type")
     return _with(project, replace(project.trench_types[trench], name=name))
 
 
 def set_trench_value(project: Project, trench: TrenchTypeId, key: str, value: float) -> Project:
-    """The project with what holds for all sizes of a trench type: working space, base or spacing, m. EditError for a misfit."""
+    """The project with what holds for all sizes of a trench type: working space, base or
+    spacing, m. EditError for a misfit.
+    """
     _fit(TYPE_FIELDS, key, value)
     return _with(project, replace(project.trench_types[trench], **{key: value}))
 
 
 def set_trench_upper(project: Project, trench: TrenchTypeId, upper: str) -> Project:
-    """The project with the surface that a trench type is dug from. Raises EditError for a word that is none."""
+    """The project with the surface that a trench type is dug from. Raises EditError for a word
+    that is none.
+    """
     if upper not in UPPERS:
         raise EditError(f'Nothing is dug from "{upper}": {known(upper, UPPERS)}')
     return _with(project, replace(project.trench_types[trench], upper=upper))
 
 
-def set_size_value(project: Project, trench: TrenchTypeId, row: int, key: str, value: Limit | None) -> Project:
-    """The project with a dimension (in SI) of one row of a trench type; None: none. Raises EditError where it cannot be."""
+def set_size_value(
+    project: Project, trench: TrenchTypeId, row: int, key: str, value: Limit | None
+) -> Project:
+    """The project with a dimension (in SI) of one row of a trench type; None: none. Raises
+    EditError where it cannot be.
+    """
     _fit(SIZE_FIELDS, key, value)
     return _with_row(project, trench, row, {key: value})
 
 
-def set_size_range(project: Project, trench: TrenchTypeId, row: int, dn: float | None, ground: str) -> Project:
-    """The project with the sizes (mm, up to and including; None: any) and the stratum (empty: any) that a row is for. EditError for
-    a size that is not over 0, or a row that there is already.
+def set_size_range(
+    project: Project, trench: TrenchTypeId, row: int, dn: float | None, ground: str
+) -> Project:
+    """The project with the sizes (mm, up to and including; None: any) and the stratum (empty: any)
+    that a row is for. EditError for a size that is not over 0, or a row that there is already.
     """
     if dn is not None and not 0 < dn <= 20_000:
         raise EditError("A size is more than 0 mm, and at most 20000.")
@@ -80,7 +107,9 @@ def set_size_range(project: Project, trench: TrenchTypeId, row: int, dn: float |
 
 
 def add_size(project: Project, trench: TrenchTypeId, dn: float | None, ground: str = "") -> Project:
-    """The project with a row more in a trench type, like its last one. Raises EditError as `set_size_range`."""
+    """The project with a row more in a trench type, like its last one. Raises EditError as
+    `set_size_range`.
+    """
     old = project.trench_types[trench]
     made = _with(project, replace(old, sizes=(*old.sizes, replace(old.sizes[-1], dn=-1.0))))
     return set_size_range(made, trench, len(old.sizes), dn, ground)
@@ -94,8 +123,12 @@ def remove_size(project: Project, trench: TrenchTypeId, row: int) -> Project:
     return _with(project, replace(old, sizes=tuple(r for i, r in enumerate(old.sizes) if i != row)))
 
 
-def set_pipe_trench(project: Project, pipes: Iterable[PipeId], trench: TrenchTypeId | None) -> Project:
-    """The project in which some pipes have a trench type of their own; None: as their network has it."""
+def set_pipe_trench(
+    project: Project, pipes: Iterable[PipeId], trench: TrenchTypeId | None
+) -> Project:
+    """The project in which some pipes have a trench type of their own; None: as their network
+    has it.
+    """
     out = project.pipes
     for key in pipes:
         if out[key].trench != trench:
@@ -114,7 +147,9 @@ def _fit(fields: dict[str, TrenchField], key: str, value: Limit | None) -> None:
 def _with_row(project: Project, trench: TrenchTypeId, row: int, values: dict[str, Any]) -> Project:
     old = project.trench_types[trench]
     size: TrenchSize = replace(old.sizes[row], **values)
-    return _with(project, replace(old, sizes=tuple(size if i == row else r for i, r in enumerate(old.sizes))))
+    return _with(
+        project, replace(old, sizes=tuple(size if i == row else r for i, r in enumerate(old.sizes)))
+    )
 
 
 def _with(project: Project, trench: TrenchType) -> Project:
@@ -124,7 +159,9 @@ def _with(project: Project, trench: TrenchType) -> Project:
 
 
 def dimension_words(u: Units, key: str, value: Limit | None) -> str:
-    """A dimension of a trench as one types it: "0.90", or "1.5: 0.90, 3: 1.10" by depth; nothing where there is none."""
+    """A dimension of a trench as one types it: "0.90", or "1.5: 0.90, 3: 1.10" by depth; nothing
+    where there is none.
+    """
     ratio = SIZE_FIELDS[key].of == "ratio" if key in SIZE_FIELDS else False
 
     def one(v: float) -> str:
@@ -132,11 +169,17 @@ def dimension_words(u: Units, key: str, value: Limit | None) -> str:
 
     if value is None:
         return ""
-    return ", ".join(f"{u.full(k, 4)}: {one(v)}" for k, v in value) if isinstance(value, tuple) else one(value)
+    return (
+        ", ".join(f"{u.full(k, 4)}: {one(v)}" for k, v in value)
+        if isinstance(value, tuple)
+        else one(value)
+    )
 
 
 def dimension_meant(u: Units, key: str, text: str) -> Limit | None:
-    """A dimension in SI as a text means it; none for no text, or "none". Raises TypedError for what means nothing."""
+    """A dimension in SI as a text means it; none for no text, or "none". Raises TypedError for
+    what means nothing.
+    """
     text = text.strip()
     if not text or text.lower() == "none":
         return None

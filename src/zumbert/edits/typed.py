@@ -17,7 +17,9 @@ Ring = Literal["up", "down", "mid", "beyond-up", "beyond-down"]
 
 
 def changed_by(text: str, now: float, units: Units, whole: str = "") -> float:
-    """A typed value (m): a number as it is, "+0.15" or "-0.15" as a step from now, "=-3" as a number with its sign."""
+    """A typed value (m): a number as it is, "+0.15" or "-0.15" as a step from now, "=-3" as a
+    number with its sign.
+    """
     t = text.strip()
     if t.startswith("="):
         return units.typed(t[1:], whole or text)
@@ -25,17 +27,22 @@ def changed_by(text: str, now: float, units: Units, whole: str = "") -> float:
 
 
 def typed_cover(facts: Facts, pipe: PipeId, text: str) -> float:
-    """A least cover (m) that a text means, with or without a c before it: 0.9, or a step such as +0.15 from what it is now."""
+    """A least cover (m) that a text means, with or without a c before it: 0.9, or a step such as
+    +0.15 from what it is now.
+    """
     t, now = text.strip(), facts.pipes[pipe].cover
-    return changed_by(t[1:] if t[:1] in ("c", "C") else t, 0.0 if now is None else now.least, facts.units, text)
+    return changed_by(
+        t[1:] if t[:1] in ("c", "C") else t, 0.0 if now is None else now.least, facts.units, text
+    )
 
 
 def typed_levels(project: Project, facts: Facts, pipe: PipeId, ring: Ring, text: str) -> Project:
     """The project after a text typed with a ring in hand.
 
-    A number sets the level of that end (of the middle ring: of its upper end, slope kept), "+0.15" moves it, "1:80"
-    and "1.25%" set the slope about the other end (of the middle ring: about the upper end), "c0.9" gives exactly that
-    least cover. Raises EditError with a sentence for a text that means none of these.
+    A number sets the level of that end (of the middle ring: of its upper end, slope kept), "+0.15"
+    moves it, "1:80" and "1.25%" set the slope about the other end (of the middle ring: about the
+    upper end), "c0.9" gives exactly that least cover. Raises EditError with a sentence for a text
+    that means none of these.
     """
     if not text.strip():
         raise EditError("Type a level, +0.15, 1:80, 1.25% or c0.9.")
@@ -59,7 +66,8 @@ def _typed_levels(project: Project, facts: Facts, pipe: PipeId, ring: Ring, t: s
 
 
 def typed_place(text: str, road: RoadId | None, units: Units) -> Anchored | Free:
-    """A place: "412.5 -3.6" chainage and offset on a road, "0+412.5 -3.6" the same, "1480.2,865.1" x and y.
+    """A place: "412.5 -3.6" chainage and offset on a road, "0+412.5 -3.6" the same, "1480.2,865.1"
+    x and y.
 
     Raises EditError for a text that is none, or a chainage where there is no road.
     """
@@ -77,29 +85,38 @@ def typed_place(text: str, road: RoadId | None, units: Units) -> Anchored | Free
 
 
 def named_road(text: str, project: Project, road: RoadId | None) -> tuple[str, RoadId | None]:
-    """A typed place without the road that it names at its end ("20 1.0 tansymoor"), and that road; else the one given.
+    """A typed place without the road that it names at its end ("20 1.0 tansymoor"), and that road;
+    else the one given.
 
-    The beginning of a name, or of a word of it, is enough where no other road has the same. Raises EditError for a name
-    that is none, or that of several.
+    The beginning of a name, or of a word of it, is enough where no other road has the same. Raises
+    EditError for a name that is none, or that of several.
     """
     found = _ROAD.search(text.strip())
     if found is None:
         return text.strip(), road
     name = found.group(1).strip().casefold()
     names = {k: r.name.casefold() for k, r in project.roads.items()}
-    like = [k for k, n in names.items() if n == name] or [k for k, n in names.items() if f" {n}".find(f" {name}") >= 0]
+    like = [k for k, n in names.items() if n == name] or [
+        k for k, n in names.items() if f" {n}".find(f" {name}") >= 0
+    ]
     if len(like) != 1:
         known_ = ", ".join(r.name for r in project.roads.values())
-        raise EditError(f'"{found.group(1).strip()}" {"names several roads" if like else "is no road here"}: known are {known_}.')
+        raise EditError(
+            f'"{found.group(1).strip()}" '
+            f"{'names several roads' if like else 'is no road here'}: known are {known_}."
+        )
     return text.strip()[: found.start()].strip(), like[0]
 
 
 _ROAD = re.compile(r"(?<=[\d.=\w])\s+([^\W\d_]{2}[^=,]*)$")
 
 
-def typed_point(text: str, facts: Facts, road: RoadId | None, last: tuple[float, float] | None) -> tuple[float, float]:
-    """X and y (m) of a typed place: "x,y", chainage and offset, or "d12.4 b35": distance and bearing (degrees clockwise
-    from north) from the last place. Raises EditError for a text that is none, or a chainage beyond the road.
+def typed_point(
+    text: str, facts: Facts, road: RoadId | None, last: tuple[float, float] | None
+) -> tuple[float, float]:
+    """X and y (m) of a typed place: "x,y", chainage and offset, or "d12.4 b35": distance and
+    bearing (degrees clockwise from north) from the last place. Raises EditError for a text that is
+    none, or a chainage beyond the road.
     """
     t = text.strip().lower().replace("\u2212", "-")
     if t.startswith("d") and "b" in t:

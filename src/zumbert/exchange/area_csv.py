@@ -15,15 +15,23 @@ AREA_HEADS = ("name", "structure", "kind", "area_m2", "coefficient", "entry_min"
 
 @reader
 def read_areas(
-    project: Project, path: str | Path, metres: float = 1.0, bad: list[str] | None = None, columns: tuple[str, ...] | None = None
+    project: Project,
+    path: str | Path,
+    metres: float = 1.0,
+    bad: list[str] | None = None,
+    columns: tuple[str, ...] | None = None,
 ) -> Project:
-    """The project with the areas of a CSV file: rows of one name, one after another, are the corners of one. An empty kind is the
-    first of the project's; an empty structure drains nowhere. An area with a bad row goes into `bad` and is passed over; without
-    it ReadError names the first.
+    """The project with the areas of a CSV file: rows of one name, one after another, are the
+    corners of one. An empty kind is the first of the project's; an empty structure drains nowhere.
+    An area with a bad row goes into `bad` and is passed over; without it ReadError names the first.
     """
     gather = Bad(bad)
     labels = {s.label: s.id for s in project.structures.values()}
-    named = (r for r in csv_rows(path, AREA_HEADS, ("name",), metres, gather, columns) if _has_name(r, gather))
+    named = (
+        r
+        for r in csv_rows(path, AREA_HEADS, ("name",), metres, gather, columns)
+        if _has_name(r, gather)
+    )
     for _, group in groupby(named, key=lambda r: r.needed("name")):
         rows = list(group)
         try:
@@ -53,8 +61,16 @@ def _taken(project: Project, rows: list[CsvRow], labels: dict[str, StructureId])
     size = first.number_of("area_m2")
     ring = [(r.needed_length("x"), r.needed_length("y")) for r in rows] if size is None else []
     if size is not None and len(rows) > 1:
-        raise rows[1].error(f'"{first.needed("name")}" stands in more than one row, and has a size: give it once')
+        raise rows[1].error(
+            f'"{first.needed("name")}" stands in more than one row, and has a size: give it once'
+        )
     return add_area(
-        project, first.one_of("kind", kinds, kinds[0]), ring=ring, size=size, structure=labels.get(label),
-        name=first.needed("name"), coefficient=first.number_of("coefficient"), entry=first.number_of("entry_min"),
-    )[0]  # fmt: skip
+        project,
+        first.one_of("kind", kinds, kinds[0]),
+        ring=ring,
+        size=size,
+        structure=labels.get(label),
+        name=first.needed("name"),
+        coefficient=first.number_of("coefficient"),
+        entry=first.number_of("entry_min"),
+    )[0]

@@ -10,7 +10,9 @@ from zumbert.model.typed import MINUS
 
 
 def write_csv(path: str | Path, table: Table) -> None:
-    """One table to a CSV file (UTF-8), rounded to its decimals. Raises ReadError where it cannot be written."""
+    """One table to a CSV file (UTF-8), rounded to its decimals. Raises ReadError where it cannot
+    be written.
+    """
     try:
         with open(path, "w", newline="", encoding="utf-8") as f:
             out = csv.writer(f)
@@ -18,7 +20,9 @@ def write_csv(path: str | Path, table: Table) -> None:
             for row in table.rows:
                 out.writerow([_cell(c, v) for c, v in zip(table.columns, row, strict=True)])
     except OSError as e:
-        raise ReadError(f"{path} could not be written: {e.strerror or e}. Choose another folder.") from e
+        raise ReadError(
+            f"{path} could not be written: {e.strerror or e}. Choose another folder."
+        ) from e
 
 
 def _cell(column: Column, value: CellValue) -> str:

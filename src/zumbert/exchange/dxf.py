@@ -1,4 +1,6 @@
-"""A background drawing from DXF: its line work as segments by layer, its faces and its lines with levels."""
+"""A background drawing from DXF: its line work as segments by layer, its faces and its lines
+with levels.
+"""
 
 import hashlib
 from collections import Counter
@@ -17,13 +19,16 @@ from zumbert.model.background import UNITS, DrawnPlace, DrawnText
 from zumbert.model.display import counted
 
 _HEADER = {  # $INSUNITS
-    1: "in", 2: "ft", 3: "mi", 4: "mm", 5: "cm", 6: "m", 7: "km", 10: "yd", 14: "dm", 21: "US survey ft",
+    1: "in", 2: "ft", 3: "mi", 4: "mm", 5: "cm", 6: "m", 7: "km", 10: "yd", 14: "dm",
+    21: "US survey ft",
 }  # fmt: skip
 CURVE = 0.01  # m: curves leave their segments by no more
 
 
 class DxfLine(Struct, frozen=True, eq=False):
-    """One line of a drawing: its layer, its places (n, 3) in m, and whether it carries levels of its own."""
+    """One line of a drawing: its layer, its places (n, 3) in m, and whether it carries levels of
+    its own.
+    """
 
     layer: str
     xyz: Array
@@ -31,7 +36,9 @@ class DxfLine(Struct, frozen=True, eq=False):
 
 
 class Drawing(Struct, frozen=True, kw_only=True, eq=False):
-    """What a DXF file holds for us: segments (n, 4) in m, the layer of each, and what was told or left out."""
+    """What a DXF file holds for us: segments (n, 4) in m, the layer of each, and what was told
+    or left out.
+    """
 
     name: str
     path: str
@@ -66,10 +73,12 @@ def stamp_of(path: str | Path) -> str | None:
 
 @reader
 def read_dxf(path: str | Path, unit: str | None = None, tell: Tell | None = None) -> Drawing:
-    """Reads the model space, blocks taken apart; hatches and what is out of sense are counted and left out.
+    """Reads the model space, blocks taken apart; hatches and what is out of sense are counted and
+    left out.
 
-    The unit is the one given, else the header's, else guessed from the extents; which it was is told. The drawing's
-    own origin is kept. Raises ReadError for what is no DXF, or holds no lines, faces or points.
+    The unit is the one given, else the header's, else guessed from the extents; which it was is
+    told. The drawing's own origin is kept. Raises ReadError for what is no DXF, or holds no lines,
+    faces or points.
     """
     doc = _document(path)
     if unit is not None and unit not in UNITS:
@@ -93,7 +102,13 @@ def read_dxf(path: str | Path, unit: str | None = None, tell: Tell | None = None
             *(np.array([[p.x, p.y, 0.0]]) for p in got.places),
         ]
     )
-    use, how = (unit, "as asked for") if unit else (header, "from its header") if header else (_guess(extents), "guessed")
+    use, how = (
+        (unit, "as asked for")
+        if unit
+        else (header, "from its header")
+        if header
+        else (_guess(extents), "guessed")
+    )
     assert use is not None  # noqa: S101 - one of the three names a unit
     by = UNITS[use]
     near = [(layer, xyz) for layer, xyz in got.lines if np.abs(xyz[:, :2]).max() * by <= FARTHEST]
@@ -101,15 +116,22 @@ def read_dxf(path: str | Path, unit: str | None = None, tell: Tell | None = None
         got.left["line that lies nowhere"] = len(got.lines) - len(near)
     got.places = [p for p in got.places if max(abs(p.x), abs(p.y)) * by <= FARTHEST]
     got.texts = [t for t in got.texts if max(abs(t.x), abs(t.y)) * by <= FARTHEST]
-    lines = tuple(DxfLine(layer, xyz * by, bool(np.abs(xyz[:, 2]).max() > LEVEL)) for layer, xyz in near)
+    lines = tuple(
+        DxfLine(layer, xyz * by, bool(np.abs(xyz[:, 2]).max() > LEVEL)) for layer, xyz in near
+    )
     segments, which, names = _segments(lines)
     held = [*(p.layer for p in got.places), *(t.layer for t in got.texts)]
     names = (*names, *dict.fromkeys(n for n in held if n not in names))
-    notes = [f"{counted(len(segments), 'segment')} on {counted(len(names), 'layer')}, in {use}, {how}."]
+    notes = [
+        f"{counted(len(segments), 'segment')} on {counted(len(names), 'layer')}, in {use}, {how}."
+    ]
     faces = np.vstack(got.faces).reshape(-1, 3, 3) * by if got.faces else np.zeros((0, 3, 3))
     deep = sum(line.deep for line in lines)
     if len(faces) or deep or got.points:
-        notes.append(f"{counted(len(faces), 'face')}, {counted(deep, 'line')} with levels, {counted(len(got.points), 'point')}.")
+        notes.append(
+            f"{counted(len(faces), 'face')}, {counted(deep, 'line')} with levels, "
+            f"{counted(len(got.points), 'point')}."
+        )
     if got.places:
         counts = Counter(p.what for p in got.places)
         told = ", ".join(f"{n} {what}{'s' if n > 1 else ''}" for what, n in counts.items())
@@ -117,14 +139,27 @@ def read_dxf(path: str | Path, unit: str | None = None, tell: Tell | None = None
     if got.texts:
         notes.append(f"{counted(len(got.texts), 'text')}.")
     if got.left:
-        notes.append("Left out: " + ", ".join(f"{n} {kind}" for kind, n in sorted(got.left.items())) + ".")
+        notes.append(
+            "Left out: " + ", ".join(f"{n} {kind}" for kind, n in sorted(got.left.items())) + "."
+        )
     return Drawing(
-        name=Path(path).stem, path=str(Path(path).absolute()), stamp=stamp_of(path) or "", layers=names, off=off,
-        segments=segments, layer=which, centres=np.array(got.centres, float).reshape(-1, 2) * by, lines=lines,
-        faces=faces, points=np.array(got.points, float).reshape(-1, 3) * by,
-        places=tuple(p.scaled(by) for p in got.places), texts=tuple(t.scaled(by) for t in got.texts), unit=use,
-        unit_told=bool(unit or header), notes=tuple(notes),
-    )  # fmt: skip
+        name=Path(path).stem,
+        path=str(Path(path).absolute()),
+        stamp=stamp_of(path) or "",
+        layers=names,
+        off=off,
+        segments=segments,
+        layer=which,
+        centres=np.array(got.centres, float).reshape(-1, 2) * by,
+        lines=lines,
+        faces=faces,
+        points=np.array(got.points, float).reshape(-1, 3) * by,
+        places=tuple(p.scaled(by) for p in got.places),
+        texts=tuple(t.scaled(by) for t in got.texts),
+        unit=use,
+        unit_told=bool(unit or header),
+        notes=tuple(notes),
+    )
 
 
 def _segments(lines: tuple[DxfLine, ...]) -> tuple[Array, Any, tuple[str, ...]]:
@@ -134,7 +169,9 @@ def _segments(lines: tuple[DxfLine, ...]) -> tuple[Array, Any, tuple[str, ...]]:
         return np.zeros((0, 4)), np.zeros(0, np.int32), ()
     number = {name: i for i, name in enumerate(names)}
     pieces = np.vstack([np.hstack([line.xyz[:-1, :2], line.xyz[1:, :2]]) for line in lines])
-    which = np.repeat([number[line.layer] for line in lines], [len(line.xyz) - 1 for line in lines]).astype(np.int32)
+    which = np.repeat(
+        [number[line.layer] for line in lines], [len(line.xyz) - 1 for line in lines]
+    ).astype(np.int32)
     return pieces, which, names
 
 
@@ -151,11 +188,15 @@ def _document(path: str | Path) -> Any:
         try:
             return recover.readfile(path)[0]
         except Exception as e:
-            raise ReadError(f"{path} is no DXF, or a damaged one: write it again where it was made.") from e
+            raise ReadError(
+                f"{path} is no DXF, or a damaged one: write it again where it was made."
+            ) from e
 
 
 def _off(doc: Any) -> frozenset[str]:
-    return frozenset(clean(layer.dxf.name) for layer in doc.layers if layer.is_off() or layer.is_frozen())
+    return frozenset(
+        clean(layer.dxf.name) for layer in doc.layers if layer.is_off() or layer.is_frozen()
+    )
 
 
 def _guess(places: Array) -> str:
@@ -165,16 +206,22 @@ def _guess(places: Array) -> str:
 
 
 def surface_of(drawing: Drawing) -> tuple[Array, Any, tuple[Any, ...]]:
-    """Vertices, faces and faults of the surface that a drawing's faces are; without faces that over its lines with
-    levels (as breaklines) and its points. Raises ValueError where they make none.
+    """Vertices, faces and faults of the surface that a drawing's faces are; without faces that over
+    its lines with levels (as breaklines) and its points. Raises ValueError where they make none.
     """
     from zumbert.geometry.triangulate import triangulate
 
     if len(drawing.faces):
         corners = drawing.faces.reshape(-1, 3)
-        _, first, index = np.unique(np.round(corners, 4), axis=0, return_index=True, return_inverse=True)
+        _, first, index = np.unique(
+            np.round(corners, 4), axis=0, return_index=True, return_inverse=True
+        )
         faces = index.reshape(-1, 3)
-        whole = (faces[:, 0] != faces[:, 1]) & (faces[:, 1] != faces[:, 2]) & (faces[:, 2] != faces[:, 0])
+        whole = (
+            (faces[:, 0] != faces[:, 1])
+            & (faces[:, 1] != faces[:, 2])
+            & (faces[:, 2] != faces[:, 0])
+        )
         return corners[first], faces[whole], ()
     made = triangulate(drawing.points, [line.xyz for line in drawing.deep_lines])
     return made.vertices, made.faces, made.faults

@@ -41,14 +41,18 @@ class Gathered:
         self._sizes: dict[str, float] = {}
 
     def take(self, doc: Any, name: str, tell: Tell | None) -> None:
-        """Takes all of the model space. Raises ReadError where it holds more than any drawing does."""
+        """Takes all of the model space. Raises ReadError where it holds more than any drawing
+        does.
+        """
         space = doc.modelspace()
         many = max(1, len(space))
         for i, (entity, layer) in enumerate(self._walk(space, "", 0)):
             if tell is not None and i % EVERY == 0:
                 tell(min(0.99, i / many), f"Reading {name}: {i} things")
             if i > MOST:
-                raise ReadError(f"{name} holds more than {MOST} things: leave out what the plan does not need.")
+                raise ReadError(
+                    f"{name} holds more than {MOST} things: leave out what the plan does not need."
+                )
             kind = entity.dxftype()
             try:
                 if not self._one(entity, kind, layer):
@@ -60,7 +64,9 @@ class Gathered:
         self.left[what] = self.left.get(what, 0) + count
 
     def _walk(self, entities: Iterable[Any], over: str, deep: int) -> Iterator[tuple[Any, str]]:
-        """All entities, those of blocks too, each with its layer: in a block layer 0 is that of the block itself."""
+        """All entities, those of blocks too, each with its layer: in a block layer 0 is that of
+        the block itself.
+        """
         from ezdxf.disassemble import recursive_decompose
 
         for entity in entities:
@@ -97,15 +103,28 @@ class Gathered:
             self._leave("INSERT")
 
     def _size(self, name: str, doc: Any, within: tuple[str, ...]) -> float:
-        """How many things a block stands for, those of its own blocks counted; none where it is not defined."""
+        """How many things a block stands for, those of its own blocks counted; none where it is
+        not defined.
+        """
         if name in within or len(within) > DEEPEST:
             return math.inf
         if name not in self._sizes:
             block = doc.blocks.get(name)
-            self._sizes[name] = 0.0 if block is None else float(max(1, sum(
-                max(1, e.mcount) * self._size(str(e.dxf.name), doc, (*within, name)) if e.dxftype() == "INSERT" else 1
-                for e in block
-            )))  # fmt: skip
+            self._sizes[name] = (
+                0.0
+                if block is None
+                else float(
+                    max(
+                        1,
+                        sum(
+                            max(1, e.mcount) * self._size(str(e.dxf.name), doc, (*within, name))
+                            if e.dxftype() == "INSERT"
+                            else 1
+                            for e in block
+                        ),
+                    )
+                )
+            )
         return self._sizes[name]
 
     def _stands(self, insert: Any, layer: str) -> None:
@@ -116,11 +135,15 @@ class Gathered:
         except CANNOT:
             return
         if math.isfinite(x) and math.isfinite(y) and math.isfinite(turn):
-            self.places.append(DrawnPlace("block", layer, x, y, 0.0, clean(str(insert.dxf.name)), turn))
+            self.places.append(
+                DrawnPlace("block", layer, x, y, 0.0, clean(str(insert.dxf.name)), turn)
+            )
 
     def _one(self, entity: Any, kind: str, layer: str) -> bool:
         """Takes one entity; False for a kind that is not used."""
-        if kind in FACES or (kind == "POLYLINE" and (entity.is_poly_face_mesh or entity.is_polygon_mesh)):
+        if kind in FACES or (
+            kind == "POLYLINE" and (entity.is_poly_face_mesh or entity.is_polygon_mesh)
+        ):
             found = _corners(entity, kind)
             self.faces += [f for f in found if np.isfinite(f).all()]
             return bool(found)
@@ -137,25 +160,40 @@ class Gathered:
         if kind not in LINE_WORK:
             return False
         for places in _places(entity, kind, self.tolerance):
-            xyz = np.array([(v[0], v[1], v[2] if len(v) > 2 else 0.0) for v in places], float).reshape(-1, 3)
+            xyz = np.array(
+                [(v[0], v[1], v[2] if len(v) > 2 else 0.0) for v in places], float
+            ).reshape(-1, 3)
             if len(xyz) > 1 and np.isfinite(xyz).all():
                 self.lines.append((layer, xyz))
         if kind in ("ARC", "CIRCLE"):
             centre = entity.ocs().to_wcs(entity.dxf.center)
             self.centres.append((float(centre[0]), float(centre[1])))
             if kind == "CIRCLE":
-                self.places.append(DrawnPlace("circle", layer, *self.centres[-1], float(entity.dxf.radius)))
+                self.places.append(
+                    DrawnPlace("circle", layer, *self.centres[-1], float(entity.dxf.radius))
+                )
         return True
 
     def _text(self, entity: Any, kind: str, layer: str) -> bool:
         """A text as it stands: its first line, where it begins, how high and how it is turned."""
-        lines = clean(entity.plain_text() if kind == "MTEXT" else str(entity.dxf.text)).strip().splitlines()
-        x, y, _ = (float(v) for v in (entity.dxf.insert if kind == "MTEXT" else entity.ocs().to_wcs(entity.dxf.insert)))
+        lines = (
+            clean(entity.plain_text() if kind == "MTEXT" else str(entity.dxf.text))
+            .strip()
+            .splitlines()
+        )
+        x, y, _ = (
+            float(v)
+            for v in (
+                entity.dxf.insert if kind == "MTEXT" else entity.ocs().to_wcs(entity.dxf.insert)
+            )
+        )
         high = float(entity.dxf.char_height if kind == "MTEXT" else entity.dxf.height)
         turn = float(entity.dxf.get("rotation", 0.0))
         if not lines or len(self.texts) >= MOST_TEXTS or not np.isfinite((x, y, high, turn)).all():
             return False
-        self.texts.append(DrawnText(layer, lines[0], x, y, high, -math.radians(turn) % (2 * math.pi)))
+        self.texts.append(
+            DrawnText(layer, lines[0], x, y, high, -math.radians(turn) % (2 * math.pi))
+        )
         return True
 
 
@@ -166,7 +204,9 @@ def _corners(entity: Any, kind: str) -> list[Array]:
     else:
         from ezdxf.render.mesh import MeshBuilder
 
-        mesh: Any = MeshBuilder.from_mesh(entity) if kind == "MESH" else MeshBuilder.from_polyface(entity)
+        mesh: Any = (
+            MeshBuilder.from_mesh(entity) if kind == "MESH" else MeshBuilder.from_polyface(entity)
+        )
         polygons = [list(f) for f in mesh.faces_as_vertices()]
     out = []
     for polygon in polygons:
@@ -176,7 +216,9 @@ def _corners(entity: Any, kind: str) -> list[Array]:
 
 
 def _places(entity: Any, kind: str, tolerance: float) -> Iterator[list[Any]]:
-    """The places of an entity; curves lie on their points and leave their chords by a tolerance (drawing units)."""
+    """The places of an entity; curves lie on their points and leave their chords by a tolerance
+    (drawing units).
+    """
     if kind == "LINE":
         yield [entity.dxf.start, entity.dxf.end]
     elif kind in ("CIRCLE", "ARC", "ELLIPSE", "SPLINE"):
@@ -187,7 +229,11 @@ def _places(entity: Any, kind: str, tolerance: float) -> Iterator[list[Any]]:
         joined: list[Any] = []
         for part in entity.virtual_entities():
             for places in _places(part, part.dxftype(), tolerance):
-                if part.dxftype() == "ARC" and joined and _far(places[0], joined[-1]) > _far(places[-1], joined[-1]):
+                if (
+                    part.dxftype() == "ARC"
+                    and joined
+                    and _far(places[0], joined[-1]) > _far(places[-1], joined[-1])
+                ):
                     places = places[::-1]  # arcs run anticlockwise, the polyline may not
                 joined += places if not joined else places[1:]
         yield joined
@@ -204,12 +250,16 @@ def _far(a: Any, b: Any) -> float:
 
 
 def _chords(entity: Any, kind: str, tolerance: float) -> float:
-    """About how many chords keep a curve within a tolerance; of a spline those of a circle as wide."""
+    """About how many chords keep a curve within a tolerance; of a spline those of a circle as
+    wide.
+    """
     share = 1.0
     if kind in ("CIRCLE", "ARC"):
         radius = float(entity.dxf.radius)
         if kind == "ARC":
-            share = ((float(entity.dxf.end_angle) - float(entity.dxf.start_angle)) % 360 or 360) / 360
+            share = (
+                (float(entity.dxf.end_angle) - float(entity.dxf.start_angle)) % 360 or 360
+            ) / 360
     elif kind == "ELLIPSE":
         radius = float(entity.dxf.major_axis.magnitude)
     else:

@@ -1,4 +1,6 @@
-"""Flows as tables with every figure that leads to them, for a check by hand, and as the document of the command line."""
+"""Flows as tables with every figure that leads to them, for a check by hand, and as the document
+of the command line.
+"""
 
 from collections.abc import Iterator
 from pathlib import Path
@@ -14,28 +16,62 @@ from zumbert.analysis.pipes import PipeFacts
 from zumbert.exchange.tables import Column, Table, in_units, text_column
 from zumbert.fields import CellValue
 from zumbert.model.ids import PipeId, StructureId
-from zumbert.model.quantity import DN, FLOW, INTENSITY, LENGTH, LEVEL, MINUTES, PERCENT, RATIO, SPEED, SQUARE, WIDE
+from zumbert.model.quantity import (
+    DN,
+    FLOW,
+    INTENSITY,
+    LENGTH,
+    LEVEL,
+    MINUTES,
+    PERCENT,
+    RATIO,
+    SPEED,
+    SQUARE,
+    WIDE,
+)
 from zumbert.model.rain import Rain
 
 HA = 1e-4
 
 
 def flow_tables(facts: Facts) -> list[Table]:
-    """Flows of pipes, what comes together at structures, areas, and sums by kind and by outfall, in the units of the project."""
-    return [in_units(t, facts.units) for t in (_pipes(facts), _structures(facts), area_table(facts), *area_totals(facts))]
+    """Flows of pipes, what comes together at structures, areas, and sums by kind and by outfall,
+    in the units of the project.
+    """
+    return [
+        in_units(t, facts.units)
+        for t in (_pipes(facts), _structures(facts), area_table(facts), *area_totals(facts))
+    ]
 
 
 def _pipes(facts: Facts) -> Table:
     columns = (
-        *map(text_column, ("Pipe", "From", "To")), Column("DN", DN), Column("Inside", LEVEL), Column("Length", LENGTH),
-        Column("Slope", PERCENT, 1), Column("n", RATIO, 2), Column("ks", LEVEL, 2), Column("CA", WIDE, 1),
-        Column("Time of concentration", MINUTES, 1), Column("Intensity", INTENSITY, 1), Column("Flow of rain", FLOW, 1),
-        Column("Fixed inflow", FLOW, 1), Column("Share", RATIO, 1), Column("Design flow", FLOW, 1),
+        *map(text_column, ("Pipe", "From", "To")),
+        Column("DN", DN),
+        Column("Inside", LEVEL),
+        Column("Length", LENGTH),
+        Column("Slope", PERCENT, 1),
+        Column("n", RATIO, 2),
+        Column("ks", LEVEL, 2),
+        Column("CA", WIDE, 1),
+        Column("Time of concentration", MINUTES, 1),
+        Column("Intensity", INTENSITY, 1),
+        Column("Flow of rain", FLOW, 1),
+        Column("Fixed inflow", FLOW, 1),
+        Column("Share", RATIO, 1),
+        Column("Design flow", FLOW, 1),
         Column("Full-bore velocity", SPEED, 1),
-        Column("Full-bore flow", FLOW, 1), Column("Q / Qfull", RATIO, 1), Column("y / D", RATIO, 2), Column("Velocity", SPEED, 1),
-        Column("Critical depth", LEVEL, 1), Column("Travel time", MINUTES, 1), text_column("Remark"),
-    )  # fmt: skip
-    return Table(name="Flow", columns=columns, rows=tuple(_pipe_row(facts, f) for f in _alive(facts)))
+        Column("Full-bore flow", FLOW, 1),
+        Column("Q / Qfull", RATIO, 1),
+        Column("y / D", RATIO, 2),
+        Column("Velocity", SPEED, 1),
+        Column("Critical depth", LEVEL, 1),
+        Column("Travel time", MINUTES, 1),
+        text_column("Remark"),
+    )
+    return Table(
+        name="Flow", columns=columns, rows=tuple(_pipe_row(facts, f) for f in _alive(facts))
+    )
 
 
 def _alive(facts: Facts) -> Iterator[PipeFacts]:
@@ -45,16 +81,37 @@ def _alive(facts: Facts) -> Iterator[PipeFacts]:
 def _pipe_row(facts: Facts, f: PipeFacts) -> tuple[CellValue, ...]:
     names, rough = facts.project.structures, roughness(facts.project, f.pipe)
     head = (
-        f.pipe.label, names[f.pipe.up].label, names[f.pipe.down].label, f.dn, f.inside, f.span.length,
-        None if f.slope is None else f.slope * 100, rough.n, rough.ks,
-    )  # fmt: skip
+        f.pipe.label,
+        names[f.pipe.up].label,
+        names[f.pipe.down].label,
+        f.dn,
+        f.inside,
+        f.span.length,
+        None if f.slope is None else f.slope * 100,
+        rough.n,
+        rough.ks,
+    )
     q = facts.pipe_flow.get(f.pipe.id)
     if q is None:
         return (*head, *[None] * 14, remark(facts, f.pipe.id))
     return (
-        *head, q.ca * HA, q.tc, q.intensity, q.rain * 1000, q.passed * 1000, q.share, q.flow * 1000, q.full_velocity,
-        q.capacity * 1000, q.used, q.depth_ratio, q.velocity, q.critical_depth(f.inside), q.travel, remark(facts, f.pipe.id),
-    )  # fmt: skip
+        *head,
+        q.ca * HA,
+        q.tc,
+        q.intensity,
+        q.rain * 1000,
+        q.passed * 1000,
+        q.share,
+        q.flow * 1000,
+        q.full_velocity,
+        q.capacity * 1000,
+        q.used,
+        q.depth_ratio,
+        q.velocity,
+        q.critical_depth(f.inside),
+        q.travel,
+        remark(facts, f.pipe.id),
+    )
 
 
 def remark(facts: Facts, pipe: PipeId) -> str | None:
@@ -76,28 +133,47 @@ def remark(facts: Facts, pipe: PipeId) -> str | None:
 
 def _structures(facts: Facts) -> Table:
     columns = (
-        text_column("Structure"), Column("Own CA", WIDE, 1), Column("Own inflow", FLOW, 1), Column("CA", WIDE, 1),
-        Column("Time of concentration", MINUTES, 1), Column("Intensity", INTENSITY, 1), Column("Flow of rain", FLOW, 1),
-        Column("Fixed inflow", FLOW, 1), Column("Outlets"),
-    )  # fmt: skip
+        text_column("Structure"),
+        Column("Own CA", WIDE, 1),
+        Column("Own inflow", FLOW, 1),
+        Column("CA", WIDE, 1),
+        Column("Time of concentration", MINUTES, 1),
+        Column("Intensity", INTENSITY, 1),
+        Column("Flow of rain", FLOW, 1),
+        Column("Fixed inflow", FLOW, 1),
+        Column("Outlets"),
+    )
     rows = []
     for key, node in (facts.flows.nodes if facts.flows is not None else {}).items():
         own = facts.flows.catches.get(key) if facts.flows is not None else None
-        rows.append((
-            facts.project.structures[key].label, (sum(ca for _, ca in own.own) if own else 0.0) * HA,
-            (own.inflow if own else 0.0) * 1000, node.ca * HA, node.tc, node.intensity, node.rain * 1000, node.passed * 1000,
-            len(facts.links.outlets.get(key, ())),
-        ))  # fmt: skip
+        rows.append(
+            (
+                facts.project.structures[key].label,
+                (sum(ca for _, ca in own.own) if own else 0.0) * HA,
+                (own.inflow if own else 0.0) * 1000,
+                node.ca * HA,
+                node.tc,
+                node.intensity,
+                node.rain * 1000,
+                node.passed * 1000,
+                len(facts.links.outlets.get(key, ())),
+            )
+        )
     return Table(name="Flow at structures", columns=columns, rows=tuple(rows))
 
 
 def area_table(facts: Facts) -> Table:
     """All areas."""
     columns = (
-        *map(text_column, ("Area", "Structure", "Kind")), Column("Size", SQUARE), Column("Coefficient", RATIO),
-        Column("CA", WIDE, 1), Column("Entry", MINUTES, -1),
-    )  # fmt: skip
-    return Table(name="Areas", columns=columns, rows=tuple(_area_row(facts, f) for f in facts.areas.values()))
+        *map(text_column, ("Area", "Structure", "Kind")),
+        Column("Size", SQUARE),
+        Column("Coefficient", RATIO),
+        Column("CA", WIDE, 1),
+        Column("Entry", MINUTES, -1),
+    )
+    return Table(
+        name="Areas", columns=columns, rows=tuple(_area_row(facts, f) for f in facts.areas.values())
+    )
 
 
 def entry_of(facts: Facts, f: AreaFacts) -> float:
@@ -114,7 +190,9 @@ Sums = dict[str, tuple[float, float, int]]  # size and CA in m², and how many, 
 
 
 def area_sums(facts: Facts) -> tuple[Sums, Sums]:
-    """Sums of areas by kind, and by the outfall that they drain to; what drains nowhere stands last."""
+    """Sums of areas by kind, and by the outfall that they drain to; what drains nowhere stands
+    last.
+    """
     kinds: Sums = {}
     ends: Sums = {}
     for f in facts.areas.values():
@@ -127,8 +205,15 @@ def area_sums(facts: Facts) -> tuple[Sums, Sums]:
 def area_totals(facts: Facts) -> list[Table]:
     """The same as tables."""
     out = []
-    for (name, head), sums in zip((("Areas by kind", "Kind"), ("Areas by outfall", "Outfall")), area_sums(facts), strict=True):
-        columns = (text_column(head), Column("Areas"), Column("Size", SQUARE), Column("CA", WIDE, 1))
+    for (name, head), sums in zip(
+        (("Areas by kind", "Kind"), ("Areas by outfall", "Outfall")), area_sums(facts), strict=True
+    ):
+        columns = (
+            text_column(head),
+            Column("Areas"),
+            Column("Size", SQUARE),
+            Column("CA", WIDE, 1),
+        )
         rows = tuple((k, n, size, ca * HA) for k, (size, ca, n) in sums.items())
         out.append(Table(name=name, columns=columns, rows=rows, sums=(1, 2, 3)))
     return out
@@ -138,11 +223,17 @@ NOWHERE = "nowhere"
 
 
 def outfall_of(facts: Facts, structure: StructureId | None) -> str:
-    """The label of where the water of a structure leaves, by the outlets that take most of it; "nowhere" for none."""
+    """The label of where the water of a structure leaves, by the outlets that take most of it;
+    "nowhere" for none.
+    """
     seen = set()
     while structure is not None and structure not in seen:
         seen.add(structure)
-        out = [k for k in facts.links.outlets.get(structure, ()) if facts.project.pipes[k].status != "abandoned"]
+        out = [
+            k
+            for k in facts.links.outlets.get(structure, ())
+            if facts.project.pipes[k].status != "abandoned"
+        ]
         if not out:
             return facts.project.structures[structure].label
         shares = facts.flows.shares if facts.flows is not None else {}
@@ -155,7 +246,7 @@ def unassigned(facts: Facts) -> list[str]:
     return [f.area.name for f in facts.areas.values() if f.area.structure is None]
 
 
-# -- the document of the command line ----------------------------------------------------------------------------------
+# -- the document of the command line --------------------------------------------------------------
 
 
 def flow_report(file: Path, facts: Facts) -> dict[str, Any]:
@@ -165,9 +256,16 @@ def flow_report(file: Path, facts: Facts) -> dict[str, Any]:
         "project": str(file),
         "rain": to_builtins(p.rain),
         "areas": [
-            {"name": f.area.name, "kind": f.area.kind, "area": f.size, "coefficient": f.coefficient,
-             "entry_min": entry_of(facts, f),
-             "structure": None if f.area.structure is None else p.structures[f.area.structure].label}
+            {
+                "name": f.area.name,
+                "kind": f.area.kind,
+                "area": f.size,
+                "coefficient": f.coefficient,
+                "entry_min": entry_of(facts, f),
+                "structure": None
+                if f.area.structure is None
+                else p.structures[f.area.structure].label,
+            }
             for f in facts.areas.values()
         ],
         "pipes": [_pipe_document(facts, f) for f in _alive(facts)],
@@ -176,13 +274,21 @@ def flow_report(file: Path, facts: Facts) -> dict[str, Any]:
             for k, n in (facts.flows.nodes if facts.flows is not None else {}).items()
         ],
         "unassigned": unassigned(facts),
-    }  # fmt: skip
+    }
 
 
 def _pipe_document(facts: Facts, f: PipeFacts) -> dict[str, Any]:
     q: PipeFlow | None = facts.pipe_flow.get(f.pipe.id)
     return {
-        "label": f.pipe.label, "ca": q and q.ca, "tc_min": q and q.tc, "intensity_mm_h": q and q.intensity, "flow": q and q.flow,
-        "capacity": q and q.capacity, "velocity": q and q.velocity, "velocity_full": q and q.full_velocity,
-        "depth_ratio": q and q.depth_ratio, "critical_depth": q and q.critical_depth(f.inside), "remark": remark(facts, f.pipe.id),
-    }  # fmt: skip
+        "label": f.pipe.label,
+        "ca": q and q.ca,
+        "tc_min": q and q.tc,
+        "intensity_mm_h": q and q.intensity,
+        "flow": q and q.flow,
+        "capacity": q and q.capacity,
+        "velocity": q and q.velocity,
+        "velocity_full": q and q.full_velocity,
+        "depth_ratio": q and q.depth_ratio,
+        "critical_depth": q and q.critical_depth(f.inside),
+        "remark": remark(facts, f.pipe.id),
+    }

@@ -1,6 +1,8 @@
-"""The table of import formats: endings, how a file is recognised, how it is read, and what takes it into a project.
+"""The table of import formats: endings, how a file is recognised, how it is read, and what takes it
+into a project.
 
-The importer, the filters of the window's dialogs and the options of the command line come from this table.
+The importer, the filters of the window's dialogs and the options of the command line come from this
+table.
 """
 
 from collections.abc import Callable
@@ -34,7 +36,9 @@ def _any(path: Path) -> bool:
 
 
 class Format(Struct, frozen=True, kw_only=True):
-    """One format. A file belongs to the last format of the table that has its ending and recognises it."""
+    """One format. A file belongs to the last format of the table that has its ending and
+    recognises it.
+    """
 
     title: str  # what people call it
     endings: tuple[str, ...]
@@ -53,7 +57,7 @@ def _grid(path: Path, tell: Tell) -> SurfaceFound:
     return SurfaceFound(name=path.stem, vertices=vertices, faces=faces, notes=notes)
 
 
-# -- lists told apart by the heads of their first row, or words that others use for them ---------------------------------
+# -- lists told apart by the heads of their first row, or words that others use for them -----------
 
 
 def _is_pipes(path: Path) -> bool:
@@ -66,7 +70,9 @@ def _is_services(path: Path) -> bool:
     heads = set(heads_of(path))
     if "clearance" in heads or ({"label", "kind", "x", "y"} <= heads and "type" not in heads):
         return True
-    return {"label", "x", "y", "diameter_mm"} <= set(meant(list(heads), SERVICE_HEADS)) and not _is_structures(path)
+    return {"label", "x", "y", "diameter_mm"} <= set(
+        meant(list(heads), SERVICE_HEADS)
+    ) and not _is_structures(path)
 
 
 def _is_land(path: Path) -> bool:
@@ -86,7 +92,9 @@ def _is_rain(path: Path) -> bool:
 def _is_structures(path: Path) -> bool:
     heads = set(heads_of(path))
     known = set(meant(list(heads), STRUCTURE_HEADS))
-    return bool({"label", "type"} & heads) or ({"label", "x", "y"} <= known and bool({"rim", "type"} & known))
+    return bool({"label", "type"} & heads) or (
+        {"label", "x", "y"} <= known and bool({"rim", "type"} & known)
+    )
 
 
 def _is_standard(path: Path) -> bool:
@@ -94,28 +102,43 @@ def _is_standard(path: Path) -> bool:
 
 
 FORMATS: dict[str, Format] = {  # in the order in which they are taken
-    "landxml": Format(title="LandXML", endings=(".xml", ".landxml"), help="Roads, surfaces and pipe networks; repeat for several.",
-                      read=lambda path, tell: read_landxml(path, tell), take=take_landxml, names_unit=True),
-    "points": Format(title="points", endings=(".xyz", ".pts", ".csv", ".txt"), help="Surveyed points as text; repeat for several.",
+    "landxml": Format(title="LandXML", endings=(".xml", ".landxml"),
+                      help="Roads, surfaces and pipe networks; repeat for several.",
+                      read=lambda path, tell: read_landxml(path, tell), take=take_landxml,
+                      names_unit=True),
+    "points": Format(title="points", endings=(".xyz", ".pts", ".csv", ".txt"),
+                     help="Surveyed points as text; repeat for several.",
                      read=lambda path, tell: read_point_text(path), take=take_points),
-    "grids": Format(title="grids", endings=(".asc", ".grd"), help="An ASCII grid; repeat for several.", option="grid", read=_grid,
+    "grids": Format(title="grids", endings=(".asc", ".grd"),
+                    help="An ASCII grid; repeat for several.", option="grid", read=_grid,
                     take=take_grid),
-    "dxf": Format(title="DXF", endings=(".dxf",), help="A drawing to lie under the plan; repeat for several.",
-                  read=lambda path, tell: read_dxf(path, tell=tell), take=take_drawing, names_unit=True),
-    "trench": Format(title="TOML", endings=(".toml",), help="A trench type as TOML.", take=take_trench, names_unit=True, sole=True),
-    "standard": Format(title="TOML", endings=(".toml",), help="A design standard as TOML.", holds=_is_standard, take=take_standard,
+    "dxf": Format(title="DXF", endings=(".dxf",),
+                  help="A drawing to lie under the plan; repeat for several.",
+                  read=lambda path, tell: read_dxf(path, tell=tell), take=take_drawing,
+                  names_unit=True),
+    "trench": Format(title="TOML", endings=(".toml",), help="A trench type as TOML.",
+                     take=take_trench, names_unit=True, sole=True),
+    "standard": Format(title="TOML", endings=(".toml",), help="A design standard as TOML.",
+                       holds=_is_standard, take=take_standard,
                        names_unit=True, sole=True),
-    "rain": Format(title="TOML", endings=(".toml",), help="A rain as TOML.", holds=_is_rain, take=take_rain,
+    "rain": Format(title="TOML", endings=(".toml",), help="A rain as TOML.", holds=_is_rain,
+                   take=take_rain,
                    names_unit=True, sole=True),
-    "structures": Format(title="CSV", endings=(".csv", ".txt"), help="Structures as CSV; repeat for several.",
-                         holds=_is_structures, take=take_list(read_structures), heads=STRUCTURE_HEADS),
-    "land": Format(title="CSV", endings=(".csv", ".txt"), help="Areas of land as CSV; repeat for several.", holds=_is_land,
+    "structures": Format(title="CSV", endings=(".csv", ".txt"),
+                         help="Structures as CSV; repeat for several.",
+                         holds=_is_structures, take=take_list(read_structures),
+                         heads=STRUCTURE_HEADS),
+    "land": Format(title="CSV", endings=(".csv", ".txt"),
+                   help="Areas of land as CSV; repeat for several.", holds=_is_land,
                    take=take_list(read_land), heads=LAND_HEADS),
-    "areas": Format(title="CSV", endings=(".csv", ".txt"), help="Areas that drain to structures as CSV; repeat for several.",
+    "areas": Format(title="CSV", endings=(".csv", ".txt"),
+                    help="Areas that drain to structures as CSV; repeat for several.",
                     holds=_is_areas, take=take_list(read_areas), heads=AREA_HEADS),
-    "services": Format(title="CSV", endings=(".csv", ".txt"), help="Services of others as CSV; repeat for several.",
+    "services": Format(title="CSV", endings=(".csv", ".txt"),
+                       help="Services of others as CSV; repeat for several.",
                        holds=_is_services, take=take_list(read_services), heads=SERVICE_HEADS),
-    "pipes": Format(title="CSV", endings=(".csv", ".txt"), help="Pipes as CSV; repeat for several.", holds=_is_pipes,
+    "pipes": Format(title="CSV", endings=(".csv", ".txt"), help="Pipes as CSV; repeat for several.",
+                    holds=_is_pipes,
                     take=take_list(read_pipes), heads=PIPE_HEADS),
 }  # fmt: skip
 LAST_SOURCE = "dxf"  # after it, what does not meet is told
@@ -129,7 +152,9 @@ def format_of(path: Path) -> str:
         if ending in f.endings and f.holds(path):
             return name
     titles = list(dict.fromkeys(f.title for f in FORMATS.values()))
-    raise ReadError(f"{path} is of no kind that is read here: {', '.join(titles[:-1])} or {titles[-1]}.")
+    raise ReadError(
+        f"{path} is of no kind that is read here: {', '.join(titles[:-1])} or {titles[-1]}."
+    )
 
 
 def endings() -> str:

@@ -25,7 +25,10 @@ class ImportFiles(Struct, frozen=True):
     @classmethod
     def of(cls, **files: str | Path | Paths | None) -> "ImportFiles":
         """One file or several of each format that is named."""
-        many = {k: () if v is None else (v,) if isinstance(v, (str, Path)) else tuple(v) for k, v in files.items()}
+        many = {
+            k: () if v is None else (v,) if isinstance(v, (str, Path)) else tuple(v)
+            for k, v in files.items()
+        }
         return cls({k: tuple(map(Path, many.get(k, ()))) for k in FORMATS})
 
     def __getitem__(self, name: str) -> tuple[Path, ...]:
@@ -51,7 +54,8 @@ class Found(Struct, frozen=True, kw_only=True):
     """Files to import, with the contents of those that take long to read."""
 
     files: ImportFiles
-    held: Mapping[str, tuple[tuple[Path, Any], ...]]  # by format; only those that are read before one chooses
+    # by format; only those that are read before one chooses
+    held: Mapping[str, tuple[tuple[Path, Any], ...]]
 
     def of(self, name: str) -> tuple[tuple[Path, Any], ...]:
         """The files of a format, each with what it holds where that is read already."""
@@ -82,7 +86,11 @@ class Found(Struct, frozen=True, kw_only=True):
         """The names of all surfaces that can be taken, those of drawings last."""
         named = [s.name for _, found in self.landxml for s in found.surfaces]
         named += [*(t.name for t in self.points), *(s.name for _, s in self.grids)]
-        return named + [f"{d.name} levels" for _, d in self.drawings if len(d.faces) or d.deep_lines or len(d.points) > 2]
+        return named + [
+            f"{d.name} levels"
+            for _, d in self.drawings
+            if len(d.faces) or d.deep_lines or len(d.points) > 2
+        ]
 
     @property
     def roads(self) -> list[str]:
@@ -93,7 +101,9 @@ class Found(Struct, frozen=True, kw_only=True):
     def faulty(self) -> bool:
         """Whether any surface is triangulated here, so that its faults can be left out."""
         sources = any(s.source is not None for _, found in self.landxml for s in found.surfaces)
-        return sources or bool(self.points) or any(name.endswith(" levels") for name in self.surfaces)
+        return (
+            sources or bool(self.points) or any(name.endswith(" levels") for name in self.surfaces)
+        )
 
 
 def sorted_out(paths: Paths) -> ImportFiles:
@@ -109,12 +119,16 @@ TABLES: dict[str, tuple[str, ...]] = {k: f.heads for k, f in FORMATS.items() if 
 
 def held_as(files: ImportFiles, path: Path, kind: str) -> ImportFiles:
     """The files with a table taken for another kind: structures, pipes, services or land."""
-    without = {k: tuple(p for p in v if p != path) if k in TABLES else v for k, v in files.by.items()}
+    without = {
+        k: tuple(p for p in v if p != path) if k in TABLES else v for k, v in files.by.items()
+    }
     return ImportFiles({**without, kind: (*without[kind], path)})
 
 
 def read_files(files: ImportFiles, tell: Tell | None = None) -> Found:
-    """Reads what takes long; `tell` hears how far it is, and may stop it by raising. Raises ReadError."""
+    """Reads what takes long; `tell` hears how far it is, and may stop it by raising. Raises
+    ReadError.
+    """
     read = {k: f.read for k, f in FORMATS.items() if f.read is not None}
     many, done = max(1, sum(len(files[k]) for k in read)), 0
     held: dict[str, list[tuple[Path, Any]]] = {k: [] for k in read}
@@ -136,7 +150,9 @@ def _told_apart(found: Found) -> Found:
     roads, surfaces = set[str](), {t.name for t in found.points}
 
     def free(name: str, taken: set[str]) -> str:
-        out = next(n for i in itertools.count(1) if (n := name if i == 1 else f"{name} {i}") not in taken)
+        out = next(
+            n for i in itertools.count(1) if (n := name if i == 1 else f"{name} {i}") not in taken
+        )
         taken.add(out)
         return out
 
@@ -145,5 +161,7 @@ def _told_apart(found: Found) -> Found:
         r = tuple(replace(road, name=free(road.name, roads)) for road in xml.roads)
         s = tuple(replace(surface, name=free(surface.name, surfaces)) for surface in xml.surfaces)
         landxml.append((path, replace(xml, roads=r, surfaces=s)))
-    grids = tuple((path, replace(grid, name=free(grid.name, surfaces))) for path, grid in found.grids)
+    grids = tuple(
+        (path, replace(grid, name=free(grid.name, surfaces))) for path, grid in found.grids
+    )
     return replace(found, held={**found.held, "landxml": tuple(landxml), "grids": grids})

@@ -18,10 +18,15 @@ SERVICE_HEADS = ("label", "kind", "size", "clearance", "x", "y", "level", "diame
 
 @reader
 def read_land(
-    project: Project, path: str | Path, metres: float = 1.0, bad: list[str] | None = None, columns: tuple[str, ...] | None = None
+    project: Project,
+    path: str | Path,
+    metres: float = 1.0,
+    bad: list[str] | None = None,
+    columns: tuple[str, ...] | None = None,
 ) -> Project:
-    """The project with the areas of a CSV file: rows of one name, one after another, are its corners. An area with a bad row goes
-    into `bad` and is passed over; without it ReadError names the first.
+    """The project with the areas of a CSV file: rows of one name, one after another, are its
+    corners. An area with a bad row goes into `bad` and is passed over; without it ReadError names
+    the first.
     """
     gather = Bad(bad)
     for rows in _grouped(path, LAND_HEADS, ("name", "x", "y"), "name", metres, gather, columns):
@@ -29,7 +34,7 @@ def read_land(
         try:
             kind = first.one_of("kind", tuple(LAND_WORDS), "property")
             ring = [(r.needed_length("x"), r.needed_length("y")) for r in rows]
-            project, _ = add_land(project, kind, ring, first.needed("name"))  # type: ignore[arg-type]
+            project, _ = add_land(project, kind, ring, first.needed("name"))
         except EditError as e:
             gather.row(first.error(_lower(e)))
         except ReadError as e:
@@ -39,25 +44,37 @@ def read_land(
 
 @reader
 def read_services(
-    project: Project, path: str | Path, metres: float = 1.0, bad: list[str] | None = None, columns: tuple[str, ...] | None = None
+    project: Project,
+    path: str | Path,
+    metres: float = 1.0,
+    bad: list[str] | None = None,
+    columns: tuple[str, ...] | None = None,
 ) -> Project:
-    """The project with the services of a CSV file: rows of one label, one after another, are its places; size and
-    clearance stand in its first row, an empty level is one that is not known. A service with a bad row goes into `bad`
-    and is passed over; without it ReadError names the first.
+    """The project with the services of a CSV file: rows of one label, one after another, are its
+    places; size and clearance stand in its first row, an empty level is one that is not known. A
+    service with a bad row goes into `bad` and is passed over; without it ReadError names the first.
     """
     gather = Bad(bad)
-    for rows in _grouped(path, SERVICE_HEADS, ("label", "x", "y"), "label", metres, gather, columns):
+    for rows in _grouped(
+        path, SERVICE_HEADS, ("label", "x", "y"), "label", metres, gather, columns
+    ):
         first = rows[0]
         try:
             kind = first.one_of("kind", SERVICE_KINDS, "water")
-            points = [(r.needed_length("x"), r.needed_length("y"), r.level_of("level")) for r in rows]
+            points = [
+                (r.needed_length("x"), r.needed_length("y"), r.level_of("level")) for r in rows
+            ]
             size, clearance = first.length_of("size"), first.length_of("clearance")
             wide = first.number_of("diameter_mm")
             size = wide / 1000 if size is None and wide is not None else size
             project, _ = add_service(
-                project, kind, points, first.needed("label"),  # type: ignore[arg-type]
-                0.1 if size is None else size, 0.3 if clearance is None else clearance,
-            )  # fmt: skip
+                project,
+                kind,
+                points,
+                first.needed("label"),
+                0.1 if size is None else size,
+                0.3 if clearance is None else clearance,
+            )
         except EditError as e:
             gather.row(first.error(_lower(e)))
         except ReadError as e:
@@ -66,9 +83,14 @@ def read_services(
 
 
 def _grouped(
-    path: str | Path, heads: tuple[str, ...], needed: tuple[str, ...], by: str, metres: float, gather: Bad,
+    path: str | Path,
+    heads: tuple[str, ...],
+    needed: tuple[str, ...],
+    by: str,
+    metres: float,
+    gather: Bad,
     columns: tuple[str, ...] | None,
-) -> Iterator[list[CsvRow]]:  # fmt: skip
+) -> Iterator[list[CsvRow]]:
     """Rows that stand one after another under one name."""
 
     def named() -> Iterator[CsvRow]:

@@ -61,7 +61,8 @@ LEFT_OUT = (("Parcel", "parcel"), ("PlanFeature", "plan feature"), ("Survey", "s
 
 @reader
 def read_landxml(path: str | Path, tell: Callable[[float, str], None] | None = None) -> LandXml:
-    """Reads roads, surfaces and pipe networks, in metres, x east and y north (a file has northing first). Raises ReadError.
+    """Reads roads, surfaces and pipe networks, in metres, x east and y north (a file has northing
+    first). Raises ReadError.
 
     `tell` hears how far it is between its parts, and may stop it by raising.
     """
@@ -69,12 +70,19 @@ def read_landxml(path: str | Path, tell: Callable[[float, str], None] | None = N
     notes: list[str] = []
     unit = _unit(root, path, notes)
     points = {p.get("name"): p for p in root.iterfind(".//{*}CgPoints/{*}CgPoint")}
-    roads = _taken(root.iterfind(".//{*}Alignments/{*}Alignment"), lambda e: road_of(e, unit, points, notes), "road", notes)
+    roads = _taken(
+        root.iterfind(".//{*}Alignments/{*}Alignment"),
+        lambda e: road_of(e, unit, points, notes),
+        "road",
+        notes,
+    )
     found = root.findall(".//{*}Surfaces/{*}Surface")
 
     def surface(e: Any) -> SurfaceFound:
         if tell is not None:
-            tell(0.5 + 0.5 * found.index(e) / len(found), f"Reading the surface {e.get('name', '')}")
+            tell(
+                0.5 + 0.5 * found.index(e) / len(found), f"Reading the surface {e.get('name', '')}"
+            )
         return _surface(e, unit)
 
     surfaces = _taken(found, surface, "surface", notes)
@@ -82,19 +90,31 @@ def read_landxml(path: str | Path, tell: Callable[[float, str], None] | None = N
     if any(n for n, _ in left):
         notes.append("Left out: " + ", ".join(counted(n, words) for n, words in left if n) + ".")
     networks = networks_of(root, unit, _diameter(root, unit, notes), points, notes)
-    return LandXml(roads=tuple(roads), surfaces=tuple(surfaces), networks=networks, notes=tuple(notes))
+    return LandXml(
+        roads=tuple(roads), surfaces=tuple(surfaces), networks=networks, notes=tuple(notes)
+    )
 
 
 def _root(path: str | Path) -> Any:
-    parser = etree.XMLParser(resolve_entities=False, no_network=True, load_dtd=False, remove_comments=True, huge_tree=True)
+    parser = etree.XMLParser(
+        resolve_entities=False,
+        no_network=True,
+        load_dtd=False,
+        remove_comments=True,
+        huge_tree=True,
+    )
     try:
         root = etree.fromstring(Path(path).read_bytes(), parser)
     except OSError as e:
         raise ReadError(f"{path} could not be read: {e.strerror or e}. Check the name.") from e
     except etree.XMLSyntaxError as e:
-        raise ReadError(f"{path}, line {e.lineno or 1}: this is no sound XML ({e.msg}). Export it again.") from e
+        raise ReadError(
+            f"{path}, line {e.lineno or 1}: this is no sound XML ({e.msg}). Export it again."
+        ) from e
     if etree.QName(root).localname != "LandXML":
-        raise ReadError(f"{path} is XML but no LandXML: its outermost element is {etree.QName(root).localname}.")
+        raise ReadError(
+            f"{path} is XML but no LandXML: its outermost element is {etree.QName(root).localname}."
+        )
     return root
 
 
@@ -106,7 +126,10 @@ def _unit(root: Any, path: str | Path, notes: list[str]) -> float:
         return 1.0
     name = inner.get("linearUnit", "")
     if name.lower() not in METRES:
-        raise ReadError(f'{path}, line {inner.sourceline}: the unit "{name}" is not known: metre, foot or USSurveyFoot.')
+        raise ReadError(
+            f'{path}, line {inner.sourceline}: the unit "{name}" is not known: metre, foot '
+            "or USSurveyFoot."
+        )
     if name.lower() not in ("meter", "metre"):
         notes.append(f"Lengths were converted from {name} to metres.")
     return METRES[name.lower()]
@@ -127,32 +150,46 @@ def _diameter(root: Any, unit: float, notes: list[str]) -> float:
     return METRES[name.lower()]
 
 
-def _taken(found: Iterable[Any], read: Callable[[Any], Any], what: str, notes: list[str]) -> list[Any]:
+def _taken(
+    found: Iterable[Any], read: Callable[[Any], Any], what: str, notes: list[str]
+) -> list[Any]:
     out = []
     for element in found:
         try:
             out.append(read(element))
         except LeftOut as e:
-            notes.append(f'The {what} "{element.get("name", "")}" (line {element.sourceline}) is left out: {e}.')
+            notes.append(
+                f'The {what} "{element.get("name", "")}" (line {element.sourceline}) is left '
+                f"out: {e}."
+            )
         except (ValueError, TypeError) as e:
-            notes.append(f'The {what} "{element.get("name", "")}" (line {element.sourceline}) is left out: {e}.')
+            notes.append(
+                f'The {what} "{element.get("name", "")}" (line {element.sourceline}) is left '
+                f"out: {e}."
+            )
     return out
 
 
 def _surface(element: Any, unit: float) -> SurfaceFound:
-    """Faces as they are; without faces the source data is triangulated here, and its faults are told."""
+    """Faces as they are; without faces the source data is triangulated here, and its faults are
+    told.
+    """
     name = element.get("name") or "Surface"
     definition = element.find("{*}Definition")
     points = None if definition is None else _one(definition.findall("{*}Pnts"))
     faces = None if definition is None else _one(definition.findall("{*}Faces"))
     if points is not None and len(points) and faces is not None and len(faces):
         vertices = _vertices(points, unit)
-        return SurfaceFound(name=name, vertices=vertices, faces=_faces(points, faces, len(vertices)))
+        return SurfaceFound(
+            name=name, vertices=vertices, faces=_faces(points, faces, len(vertices))
+        )
     source = _source(element, unit)
     loose = _vertices(points, unit) if points is not None and len(points) else np.zeros((0, 3))
     if not len(source.points) and not source.breaklines and not len(loose):
         raise LeftOut("it has neither faces nor points")
-    return triangulated(name, Source(np.vstack([loose, source.points]), source.breaklines, source.boundaries))
+    return triangulated(
+        name, Source(np.vstack([loose, source.points]), source.breaklines, source.boundaries)
+    )
 
 
 def _one(groups: list[Any]) -> Any:
@@ -162,13 +199,19 @@ def _one(groups: list[Any]) -> Any:
     return groups[0] if groups else None
 
 
-def triangulated(name: str, source: Source, leave_crossed: bool = False, unit: float = 1.0) -> SurfaceFound:
-    """The surface over source data, one of whose units is `unit` m; breaklines that cross an earlier one at another level can be
-    left out, their places kept as points. Raises ValueError where there is none.
+def triangulated(
+    name: str, source: Source, leave_crossed: bool = False, unit: float = 1.0
+) -> SurfaceFound:
+    """The surface over source data, one of whose units is `unit` m; breaklines that cross an
+    earlier one at another level can be left out, their places kept as points. Raises ValueError
+    where there is none.
     """
     ok = sound(source.points * unit)
     strings = [(b, sound(b * unit)) for b in source.breaklines]
-    lost = [*([] if ok.all() else [source.points[~ok]]), *(b[~fine] for b, fine in strings if not fine.all())]
+    lost = [
+        *([] if ok.all() else [source.points[~ok]]),
+        *(b[~fine] for b, fine in strings if not fine.all()),
+    ]
     notes = [] if not lost else told_of(name, (bad := np.vstack(lost)), np.ones(len(bad), bool))
     points, lines = source.points[ok], [b[fine] for b, fine in strings if fine.sum() > 1]
     if leave_crossed:
@@ -176,20 +219,30 @@ def triangulated(name: str, source: Source, leave_crossed: bool = False, unit: f
         points = np.vstack([points, *(lines[i] for i in out)])
         lines = [b for i, b in enumerate(lines) if i not in set(out)]
         if out:
-            notes.append(f'The surface "{name}": {counted(len(out), "breakline")} crossing an earlier one: taken as points only.')
+            notes.append(
+                f'The surface "{name}": {counted(len(out), "breakline")} crossing an earlier '
+                "one: taken as points only."
+            )
     made = triangulate(points, lines, source.boundaries, unit)
     notes.append(
-        f'The surface "{name}" was triangulated here: {counted(len(made.vertices), "point")}, {counted(len(made.faces), "face")}.'
+        f'The surface "{name}" was triangulated here: '
+        f"{counted(len(made.vertices), 'point')}, {counted(len(made.faces), 'face')}."
     )
     notes += told(name, made.tin, unit, made.faults)
     return SurfaceFound(
-        name=name, vertices=made.vertices * unit, faces=made.faces, source=source, notes=tuple(notes), tin=made.tin, unit=unit
+        name=name,
+        vertices=made.vertices * unit,
+        faces=made.faces,
+        source=source,
+        notes=tuple(notes),
+        tin=made.tin,
+        unit=unit,
     )
 
 
 def told(name: str, tin: Tin, unit: float = 1.0, faults: tuple[Fault, ...] = ()) -> list[str]:
-    """The spikes of a surface, one of whose units is `unit` m, and other faults of it (m): each kind in a sentence, with its count
-    and its worst place, as the file has it.
+    """The spikes of a surface, one of whose units is `unit` m, and other faults of it (m): each
+    kind in a sentence, with its count and its worst place, as the file has it.
     """
     out = []
     found = [*faults, *spikes(tin, SPIKE, unit)]
@@ -198,7 +251,8 @@ def told(name: str, tin: Tin, unit: float = 1.0, faults: tuple[Fault, ...] = ())
         worst = max(some, key=lambda f: abs(f.by))
         where = f"x {worst.x / unit:.2f}, y {worst.y / unit:.2f}"
         out.append(
-            f'The surface "{name}" has {counted(len(some), kind.removesuffix("s"))}, the worst by {abs(worst.by):.3f} m at {where}.'
+            f'The surface "{name}" has {counted(len(some), kind.removesuffix("s"))}, the '
+            f"worst by {abs(worst.by):.3f} m at {where}."
         )
     return out
 
@@ -211,9 +265,12 @@ def _vertices(points: Any, unit: float) -> Any:
 
 
 def _triples(parent: Any, kind: Any) -> Any:
-    """The numbers of an element's children, three in each; None where something else stands there."""
+    """The numbers of an element's children, three in each; None where something else stands
+    there.
+    """
     values = _readnumbers([etree.tostring(parent, method="text", encoding="unicode")], kind)
-    if values is None or values.size != 3 * len(parent):  # children with nothing between them: their texts ran together
+    # children with nothing between them: their texts ran together
+    if values is None or values.size != 3 * len(parent):
         values = _readnumbers(parent.itertext(), kind)
     return values
 
@@ -251,7 +308,9 @@ def _triangles(face: Any) -> list[Any]:
     """The corners of a face three by three: one of four corners is two triangles."""
     words = (face.text or "").split()
     if len(words) not in (3, 4):
-        raise LeftOut(f"the face at line {face.sourceline} has {len(words)} points, not three or four")
+        raise LeftOut(
+            f"the face at line {face.sourceline} has {len(words)} points, not three or four"
+        )
     return words if len(words) == 3 else [words[i] for i in (0, 1, 2, 0, 2, 3)]
 
 

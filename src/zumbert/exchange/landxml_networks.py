@@ -1,4 +1,6 @@
-"""Pipe networks of a LandXML file: structures by what they are, pipes by their ends, levels at their structures."""
+"""Pipe networks of a LandXML file: structures by what they are, pipes by their ends, levels at
+their structures.
+"""
 
 from collections.abc import Iterable, Iterator
 from typing import Any
@@ -11,7 +13,12 @@ from zumbert.model.display import counted
 from zumbert.model.structure import Service, Status
 
 CODE = "zumbert"  # of Feature elements that hold what the format has no attribute for
-STATES: dict[str, Status] = {"existing": "existing", "abandoned": "abandoned", "destroyed": "abandoned", "proposed": "proposed"}
+STATES: dict[str, Status] = {
+    "existing": "existing",
+    "abandoned": "abandoned",
+    "destroyed": "abandoned",
+    "proposed": "proposed",
+}
 WATERS: dict[str, Service] = {"storm": "storm", "sanitary": "foul", "combined": "storm"}
 
 
@@ -54,21 +61,36 @@ class NetworkFound(Struct, frozen=True, kw_only=True):
     service: Service
     structures: tuple[StructFound, ...]
     pipes: tuple[PipeFound, ...]
-    own: dict[str, str] = {}  # types and sizes as the program itself wrote them, by "type KEY" and "size KEY"
+    # types and sizes as the program itself wrote them, by "type KEY" and "size KEY"
+    own: dict[str, str] = {}
 
 
-def networks_of(root: Any, unit: float, diameter: float, points: dict[Any, Any], notes: list[str]) -> tuple[NetworkFound, ...]:
-    """All pipe networks; lengths are in a unit (m), diameters in another. What is left out is told."""
-    return tuple(_network(e, unit, diameter, points, notes) for e in root.iterfind(".//{*}PipeNetworks/{*}PipeNetwork"))
+def networks_of(
+    root: Any, unit: float, diameter: float, points: dict[Any, Any], notes: list[str]
+) -> tuple[NetworkFound, ...]:
+    """All pipe networks; lengths are in a unit (m), diameters in another. What is left out is
+    told.
+    """
+    return tuple(
+        _network(e, unit, diameter, points, notes)
+        for e in root.iterfind(".//{*}PipeNetworks/{*}PipeNetwork")
+    )
 
 
-def _network(element: Any, unit: float, diameter: float, points: dict[Any, Any], notes: list[str]) -> NetworkFound:
+def _network(
+    element: Any, unit: float, diameter: float, points: dict[Any, Any], notes: list[str]
+) -> NetworkFound:
     name = element.get("name") or "Network"
     kind = (element.get("pipeNetType") or "storm").lower()
     if kind not in WATERS or kind == "combined":
         notes.append(f'The network "{name}" is of the kind {kind}: taken as storm.')
     structures = list(
-        _each(element.iterfind("{*}Structs/{*}Struct"), lambda e: _struct(e, unit, diameter, points), "structure", notes)
+        _each(
+            element.iterfind("{*}Structs/{*}Struct"),
+            lambda e: _struct(e, unit, diameter, points),
+            "structure",
+            notes,
+        )
     )
     inverts: dict[tuple[str, str, str], float] = {}
     for e in element.iterfind("{*}Structs/{*}Struct"):
@@ -77,12 +99,22 @@ def _network(element: Any, unit: float, diameter: float, points: dict[Any, Any],
             if v.get("elev") is not None and v.get("refPipe"):
                 key = (e.get("name", ""), v.get("refPipe"), way if way in ("in", "out") else "")
                 inverts[key] = need(v, "elev") * unit
-    pipes = list(_each(element.iterfind("{*}Pipes/{*}Pipe"), lambda e: _pipe(e, unit, diameter, inverts), "pipe", notes))
+    pipes = list(
+        _each(
+            element.iterfind("{*}Pipes/{*}Pipe"),
+            lambda e: _pipe(e, unit, diameter, inverts),
+            "pipe",
+            notes,
+        )
+    )
     own = _own(element)
     return NetworkFound(
-        name=own.get("network", name), service=WATERS.get(kind, "storm"), structures=tuple(structures), pipes=tuple(pipes),
+        name=own.get("network", name),
+        service=WATERS.get(kind, "storm"),
+        structures=tuple(structures),
+        pipes=tuple(pipes),
         own=own,
-    )  # fmt: skip
+    )
 
 
 def _each(found: Iterable[Any], read: Any, what: str, notes: list[str]) -> Iterator[Any]:
@@ -90,15 +122,20 @@ def _each(found: Iterable[Any], read: Any, what: str, notes: list[str]) -> Itera
         try:
             yield read(element)
         except (LeftOut, ValueError, TypeError) as e:
-            notes.append(f'The {what} "{element.get("name", "")}" (line {element.sourceline}) is left out: {e}.')
+            notes.append(
+                f'The {what} "{element.get("name", "")}" (line {element.sourceline}) is left '
+                f"out: {e}."
+            )
 
 
 def _own(element: Any) -> dict[str, str]:
     """What the program itself wrote there."""
     return {
         p.get("label", ""): p.get("value", "")
-        for f in element.iterfind("{*}Feature") if f.get("code") == CODE for p in f.iterfind("{*}Property")
-    }  # fmt: skip
+        for f in element.iterfind("{*}Feature")
+        if f.get("code") == CODE
+        for p in f.iterfind("{*}Property")
+    }
 
 
 def _status(element: Any) -> Status:
@@ -130,36 +167,67 @@ def _struct(element: Any, unit: float, diameter: float, points: dict[Any, Any]) 
         inside, across = need(shape, "length") * unit, need(shape, "width") * unit
         wall = need(shape, "thickness") * unit if shape.get("thickness") else 0.0
     return StructFound(
-        label=label, words=element.get("desc") or "", shape=kind, x=place[1] * unit, y=place[0] * unit,
-        rim=_level(element, "elevRim", unit), sump=_level(element, "elevSump", unit), inside=inside, across=across, wall=wall,
-        status=_status(element), own=_own(element),
-    )  # fmt: skip
+        label=label,
+        words=element.get("desc") or "",
+        shape=kind,
+        x=place[1] * unit,
+        y=place[0] * unit,
+        rim=_level(element, "elevRim", unit),
+        sump=_level(element, "elevSump", unit),
+        inside=inside,
+        across=across,
+        wall=wall,
+        status=_status(element),
+        own=_own(element),
+    )
 
 
-def _pipe(element: Any, unit: float, diameter: float, inverts: dict[tuple[str, str, str], float]) -> PipeFound:
+def _pipe(
+    element: Any, unit: float, diameter: float, inverts: dict[tuple[str, str, str], float]
+) -> PipeFound:
     label = (element.get("name") or "").strip()
     up, down = (element.get("refStart") or "").strip(), (element.get("refEnd") or "").strip()
     if not label or not up or not down:
         raise LeftOut("it has no name, or not two structures")
     shape = element.find("{*}CircPipe")
     if shape is None:
-        other = next((etree.QName(e).localname for e in element if etree.QName(e).localname.endswith("Pipe")), "nothing")
+        other = next(
+            (
+                etree.QName(e).localname
+                for e in element
+                if etree.QName(e).localname.endswith("Pipe")
+            ),
+            "nothing",
+        )
         raise LeftOut(f"its shape is {other}, and only round pipes are read")
     own = _own(element)
     ends = [
-        float(own[f"invert_{end}"]) if f"invert_{end}" in own else inverts.get((at, label, way), inverts.get((at, label, "")))
+        float(own[f"invert_{end}"])
+        if f"invert_{end}" in own
+        else inverts.get((at, label, way), inverts.get((at, label, "")))
         for end, at, way in (("up", up, "out"), ("down", down, "in"))
     ]
     slope, length = element.get("slope"), element.get("length")
-    if (ends[0] is None) != (ends[1] is None) and slope and length:  # the other end follows from the slope
+    # the other end follows from the slope
+    if (ends[0] is None) != (ends[1] is None) and slope and length:
         fall = float(slope) * float(length) * unit
         high, low = ends
-        ends = [high if high is not None else (low or 0.0) + fall, low if low is not None else (high or 0.0) - fall]
+        ends = [
+            high if high is not None else (low or 0.0) + fall,
+            low if low is not None else (high or 0.0) - fall,
+        ]
     return PipeFound(
-        label=label, up=up, down=down, inside=need(shape, "diameter") * diameter,
-        wall=need(shape, "thickness") * diameter if shape.get("thickness") else 0.0, material=shape.get("material") or "",
-        invert_up=ends[0], invert_down=ends[1], status=_status(element), own=own,
-    )  # fmt: skip
+        label=label,
+        up=up,
+        down=down,
+        inside=need(shape, "diameter") * diameter,
+        wall=need(shape, "thickness") * diameter if shape.get("thickness") else 0.0,
+        material=shape.get("material") or "",
+        invert_up=ends[0],
+        invert_down=ends[1],
+        status=_status(element),
+        own=own,
+    )
 
 
 def told(found: NetworkFound) -> str:

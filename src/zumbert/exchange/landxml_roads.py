@@ -41,7 +41,9 @@ def _point(element: Any, tag: str, unit: float, points: dict[Any, Any]) -> tuple
 
 
 def road_of(element: Any, unit: float, points: dict[Any, Any], notes: list[str]) -> RoadFound:
-    """A road from its alignment; what is told goes to the notes. Raises LeftOut or ValueError where there is none."""
+    """A road from its alignment; what is told goes to the notes. Raises LeftOut or ValueError
+    where there is none.
+    """
     name = element.get("name") or "Road"
     geometry = element.find("{*}CoordGeom")
     if geometry is None:
@@ -54,13 +56,21 @@ def road_of(element: Any, unit: float, points: dict[Any, Any], notes: list[str])
         raise LeftOut("it has no length")
     whole, gap = joined(pieces)
     if gap > GAP:
-        notes.append(f'The road "{name}": elements that missed each other, by {gap:.3f} m at most, were joined.')
+        notes.append(
+            f'The road "{name}": elements that missed each other, by {gap:.3f} m at most, '
+            "were joined."
+        )
     equations = element.findall("{*}StaEquation")
     if equations:
-        notes.append(f'The road "{name}" has {len(equations)} station equation(s): chainages are kept continuous.')
+        notes.append(
+            f'The road "{name}" has {len(equations)} station equation(s): chainages are kept '
+            "continuous."
+        )
     notes += [_equation(name, e, unit) for e in equations]
     start = (numbers(element.get("staStart")) or [0.0])[0] * unit
-    stations = _Stationing(start, [e for e in (_equation_of(e, unit) for e in equations) if e is not None])
+    stations = _Stationing(
+        start, [e for e in (_equation_of(e, unit) for e in equations) if e is not None]
+    )
     profiles = tuple(_profiles(element, unit, stations, notes))
     return RoadFound(name=name, elements=tangent(whole), start=start, profiles=profiles)
 
@@ -68,8 +78,12 @@ def road_of(element: Any, unit: float, points: dict[Any, Any], notes: list[str])
 class _Stationing:
     """The chainages that a road's own stationing means, where station equations let that jump."""
 
-    def __init__(self, start: float, equations: list[tuple[float | None, float | None, float]]) -> None:
-        """Each equation as chainage along the road (None: by its station back), station back and station ahead, m."""
+    def __init__(
+        self, start: float, equations: list[tuple[float | None, float | None, float]]
+    ) -> None:
+        """Each equation as chainage along the road (None: by its station back), station back and
+        station ahead, m.
+        """
         parts = [(start, start)]  # where each begins: its chainage, and its own stationing there
         for at, back, ahead in equations:
             begin, own = parts[-1]
@@ -78,7 +92,9 @@ class _Stationing:
         self._parts = parts
 
     def chainage(self, own: float, last: float) -> float:
-        """The chainage of a station that lies beyond the last chainage. Raises ValueError where it is on no part."""
+        """The chainage of a station that lies beyond the last chainage. Raises ValueError where
+        it is on no part.
+        """
         ends = [p[0] for p in self._parts[1:]] + [np.inf]
         for i, ((begin, at_begin), end) in enumerate(zip(self._parts, ends, strict=True)):
             ch = begin + own - at_begin
@@ -93,8 +109,12 @@ class _Stationing:
 
 
 def _equation_of(e: Any, unit: float) -> tuple[float | None, float | None, float] | None:
-    """A station equation: chainage along the road, station back and station ahead, m; None where they are missing."""
-    ahead, back, at = (next(iter(numbers(e.get(k))), None) for k in ("staAhead", "staBack", "staInternal"))
+    """A station equation: chainage along the road, station back and station ahead, m; None where
+    they are missing.
+    """
+    ahead, back, at = (
+        next(iter(numbers(e.get(k))), None) for k in ("staAhead", "staBack", "staInternal")
+    )
     if ahead is None or (at is None and back is None):
         return None
     return at if at is None else at * unit, back if back is None else back * unit, ahead * unit
@@ -102,17 +122,27 @@ def _equation_of(e: Any, unit: float) -> tuple[float | None, float | None, float
 
 def _equation(name: str, e: Any, unit: float) -> str:
     """A station equation in words."""
-    ahead, back, at = (next(iter(numbers(e.get(k))), None) for k in ("staAhead", "staBack", "staInternal"))
+    ahead, back, at = (
+        next(iter(numbers(e.get(k))), None) for k in ("staAhead", "staBack", "staInternal")
+    )
     where = at if at is not None else back
     if ahead is None or where is None:
-        return f'"{name}": a station equation at line {e.sourceline} without its chainages is passed over.'
-    return f'"{name}": where the chainage here is {where * unit:.3f} m, its own stationing goes on with {ahead * unit:.3f} m.'
+        return (
+            f'"{name}": a station equation at line {e.sourceline} without its chainages is '
+            "passed over."
+        )
+    return (
+        f'"{name}": where the chainage here is {where * unit:.3f} m, its own stationing goes on '
+        f"with {ahead * unit:.3f} m."
+    )
 
 
 def _pieces(piece: Any, unit: float, points: dict[Any, Any]) -> list[Piece]:
     tag = etree.QName(piece).localname
     if tag == "Line":
-        return [Straight(*_point(piece, "Start", unit, points), *_point(piece, "End", unit, points))]
+        return [
+            Straight(*_point(piece, "Start", unit, points), *_point(piece, "End", unit, points))
+        ]
     if tag == "Curve":
         ends = (*_point(piece, "Start", unit, points), *_point(piece, "End", unit, points))
         rot = piece.get("rot")
@@ -136,7 +166,9 @@ def _spiral(piece: Any, unit: float, points: dict[Any, Any]) -> Piece:
     """A clothoid; its bearing follows from its ends, its radii are numbers or INF."""
     kind = (piece.get("spiType") or "clothoid").lower()
     if kind != "clothoid":
-        raise LeftOut(f"its spiral at line {piece.sourceline} is a {kind}, and only clothoids are read")
+        raise LeftOut(
+            f"its spiral at line {piece.sourceline} is a {kind}, and only clothoids are read"
+        )
     rot = piece.get("rot")
     if rot not in ("cw", "ccw"):
         raise LeftOut(f"the spiral at line {piece.sourceline} has no rot of cw or ccw")
@@ -159,7 +191,9 @@ def _curvature(piece: Any, attribute: str, unit: float) -> float:
     return 1 / radius if radius else 0.0
 
 
-def _profiles(element: Any, unit: float, stations: _Stationing, notes: list[str]) -> Iterator[RoadProfile]:
+def _profiles(
+    element: Any, unit: float, stations: _Stationing, notes: list[str]
+) -> Iterator[RoadProfile]:
     for kind, tag in (("design", "ProfAlign"), ("existing", "ProfSurf")):
         for found in element.iterfind(f".//{{*}}Profile/{{*}}{tag}"):
             name = found.get("name") or tag
@@ -172,7 +206,10 @@ def _profiles(element: Any, unit: float, stations: _Stationing, notes: list[str]
                 continue
             lists = len(found.findall("{*}PntList2D"))
             if lists > 1:
-                notes.append(f'The profile "{name}" comes in {lists} lists of points: they were joined to one.')
+                notes.append(
+                    f'The profile "{name}" comes in {lists} lists of points: they were '
+                    "joined to one."
+                )
             yield RoadProfile(name=name, kind=kind, pvis=pvis)  # type: ignore[arg-type]
 
 
@@ -204,7 +241,9 @@ def _pvis(element: Any, unit: float) -> Iterator[Pvi]:
 
 
 def _line_points(element: Any, unit: float) -> Iterator[Pvi]:
-    lists = [np.array(numbers(e.text)).reshape(-1, 2) * unit for e in element.iterfind("{*}PntList2D")]
+    lists = [
+        np.array(numbers(e.text)).reshape(-1, 2) * unit for e in element.iterfind("{*}PntList2D")
+    ]
     last: float | None = None
     for ch, z in np.vstack(lists).tolist() if lists else ():
         if ch != last:

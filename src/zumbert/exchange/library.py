@@ -1,6 +1,8 @@
-"""The library as TOML, all of it, or as CSV, one of its two parts a file. Sizes in millimetres, depths in metres."""
+"""The library as TOML, all of it, or as CSV, one of its two parts a file. Sizes in millimetres,
+depths in metres.
+"""
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from pathlib import Path
 from typing import Any, NamedTuple
 
@@ -14,7 +16,16 @@ from zumbert.exchange.tables import Table, text_column
 from zumbert.fields import CellValue
 from zumbert.model.catalogue import PipeSize, StructureType
 from zumbert.model.ids import SizeKey, TypeKey
-from zumbert.model.library import FIELDS, Shelf, ShelfField, ShelfRecord, ShelfValue, fault, value_of, with_value
+from zumbert.model.library import (
+    FIELDS,
+    Shelf,
+    ShelfField,
+    ShelfRecord,
+    ShelfValue,
+    fault,
+    value_of,
+    with_value,
+)
 from zumbert.model.project import Project
 
 _FACTOR = {"mm": 1000.0}
@@ -35,28 +46,40 @@ class Library(NamedTuple):
 
 @reader
 def read_library(path: str | Path) -> Library:
-    """The records of a TOML file, or of a CSV file of types or of sizes (its heads tell). Raises ReadError."""
+    """The records of a TOML file, or of a CSV file of types or of sizes (its heads tell). Raises
+    ReadError.
+    """
     return _toml(path) if str(path).lower().endswith(".toml") else _csv(path)
 
 
 def write_library(path: str | Path, project: Project) -> None:
     """The whole library as TOML. Raises ReadError where it cannot be written."""
-    shelves = {"types": project.types, "sizes": project.sizes}
+    shelves: dict[Shelf, Mapping[Any, ShelfRecord]] = {
+        "types": project.types,
+        "sizes": project.sizes,
+    }
     data = {
-        shelf: [{_KEY: r.key, **{f.name: v for f in FIELDS[shelf] if (v := _out(r, f)) is not None}} for r in records.values()]  # type: ignore[index,attr-defined]
+        shelf: [
+            {_KEY: r.key, **{f.name: v for f in FIELDS[shelf] if (v := _out(r, f)) is not None}}
+            for r in records.values()
+        ]
         for shelf, records in shelves.items()
     }
     try:
         Path(path).write_bytes(msgspec.toml.encode(data))
     except OSError as e:
-        raise ReadError(f"{path} could not be written: {e.strerror or e}. Choose another folder.") from e
+        raise ReadError(
+            f"{path} could not be written: {e.strerror or e}. Choose another folder."
+        ) from e
 
 
 def write_shelf(path: str | Path, project: Project, shelf: Shelf) -> None:
     """The structure types or the pipe sizes as CSV. Raises ReadError where it cannot be written."""
     fields = FIELDS[shelf]
     columns = (text_column(_KEY), *(text_column(f.name) for f in fields))
-    rows = tuple((r.key, *(_text(_out(r, f)) for f in fields)) for r in getattr(project, shelf).values())
+    rows = tuple(
+        (r.key, *(_text(_out(r, f)) for f in fields)) for r in getattr(project, shelf).values()
+    )
     write_csv(path, Table(name=shelf, columns=columns, rows=rows))
 
 
@@ -75,12 +98,15 @@ def _text(value: ShelfValue) -> CellValue:
     return ("yes" if value else "no") if isinstance(value, bool) else f"{value}"
 
 
-def _made(where: str, shelf: Shelf, key: str, values: Iterable[tuple[ShelfField, ShelfValue]]) -> Any:
+def _made(
+    where: str, shelf: Shelf, key: str, values: Iterable[tuple[ShelfField, ShelfValue]]
+) -> Any:
     """A record from its values in SI. Raises ReadError where it cannot be."""
     record: Any = (
-        StructureType(key=TypeKey(key), name=key, kind="manhole") if shelf == "types"
+        StructureType(key=TypeKey(key), name=key, kind="manhole")
+        if shelf == "types"
         else PipeSize(key=SizeKey(key), dn=0.0, inside=0.0, wall=0.0)
-    )  # fmt: skip
+    )
     for field, value in values:
         if value is not None:
             record = with_value(record, field, value)
@@ -134,7 +160,9 @@ def _toml_value(where: str, field: ShelfField, value: Any) -> ShelfValue:
 
 def _word(where: str, field: ShelfField, text: str) -> str:
     if field.of == "choice" and text not in field.words:
-        raise ReadError(f'{where}: {field.name} is "{text}": {known(text, [w for w in field.words if w])}')
+        raise ReadError(
+            f'{where}: {field.name} is "{text}": {known(text, [w for w in field.words if w])}'
+        )
     return text
 
 

@@ -15,7 +15,15 @@ from zumbert.exchange.rows import Bad, CsvRow, csv_rows
 from zumbert.model.ids import PipeId, RoadId, SizeKey, StructureId, TypeKey
 from zumbert.model.pipe import Bore, Pipe
 from zumbert.model.project import Project, size_of, with_id
-from zumbert.model.structure import STATUSES, Anchored, FixedRim, Free, OnSurface, Structure
+from zumbert.model.structure import (
+    SERVICES,
+    STATUSES,
+    Anchored,
+    FixedRim,
+    Free,
+    OnSurface,
+    Structure,
+)
 
 STRUCTURE_HEADS = (
     "label",
@@ -32,15 +40,19 @@ STRUCTURE_HEADS = (
     "inflow_m3s",
 )
 PIPE_HEADS = ("label", "from", "to", "size", "diameter_mm", "wall_mm", "invert_up", "invert_down")
-SERVICES = ("storm", "foul")
 
 
 @reader
 def read_structures(
-    project: Project, path: str | Path, metres: float = 1.0, bad: list[str] | None = None, columns: tuple[str, ...] | None = None
+    project: Project,
+    path: str | Path,
+    metres: float = 1.0,
+    bad: list[str] | None = None,
+    columns: tuple[str, ...] | None = None,
 ) -> Project:
-    """The project with the structures of a CSV file whose lengths are in a unit (m). Bad rows go into `bad` and are passed over;
-    without it ReadError names the first. A file without types gets the first manhole of the library.
+    """The project with the structures of a CSV file whose lengths are in a unit (m). Bad rows go
+    into `bad` and are passed over; without it ReadError names the first. A file without types gets
+    the first manhole of the library.
     """
     gather = Bad(bad)
     facts = analyse(project)
@@ -55,7 +67,10 @@ def read_structures(
             inflow = row.number_of("inflow_m3s") or 0.0
             if not 0 <= inflow <= 1000:
                 raise row.error(f"inflow_m3s is {inflow:g}: an inflow is 0 or more")
-            service, status = row.one_of("service", SERVICES, "storm"), row.one_of("status", STATUSES, "proposed")
+            service, status = (
+                row.one_of("service", SERVICES, "storm"),
+                row.one_of("status", STATUSES, "proposed"),
+            )
         except ReadError as e:
             gather.row(e)
             continue
@@ -63,10 +78,16 @@ def read_structures(
         project, network = network_named(project, row.text("network"))
         project, key = with_id(project, "s")
         structures[StructureId(key)] = Structure(
-            id=StructureId(key), label=label, type=kind, place=place, network=network,
-            rim=OnSurface() if rim is None else FixedRim(rim), service=service, status=status,  # type: ignore[arg-type]
+            id=StructureId(key),
+            label=label,
+            type=kind,
+            place=place,
+            network=network,
+            rim=OnSurface() if rim is None else FixedRim(rim),
+            service=service,
+            status=status,
             inflow=inflow,
-        )  # fmt: skip
+        )
     return replace(project, structures=structures)
 
 
@@ -75,7 +96,9 @@ def _type(project: Project, row: CsvRow) -> TypeKey:
         return first_way(project).type
     name = row.needed("type")
     if name not in project.types:
-        raise row.error(f'there is no structure type "{name}": {known(name, project.types)}'.rstrip("."))
+        raise row.error(
+            f'there is no structure type "{name}": {known(name, project.types)}'.rstrip(".")
+        )
     return TypeKey(name)
 
 
@@ -85,7 +108,9 @@ def _place(project: Project, facts: Facts, row: CsvRow) -> Anchored | Free:
         if not row.text("x") and not row.text("y"):
             raise row.error("there is no place: give chainage and offset, or x and y")
         return Free(row.needed_length("x"), row.needed_length("y"))
-    place = Anchored(_road(project, row), row.needed_length("chainage"), row.length_of("offset") or 0.0)
+    place = Anchored(
+        _road(project, row), row.needed_length("chainage"), row.length_of("offset") or 0.0
+    )
     try:
         on_road(facts, place)
     except EditError as e:
@@ -108,24 +133,37 @@ def _road(project: Project, row: CsvRow) -> RoadId:
 
 @reader
 def read_pipes(
-    project: Project, path: str | Path, metres: float = 1.0, bad: list[str] | None = None, columns: tuple[str, ...] | None = None
+    project: Project,
+    path: str | Path,
+    metres: float = 1.0,
+    bad: list[str] | None = None,
+    columns: tuple[str, ...] | None = None,
 ) -> Project:
-    """The project with the pipes of a CSV file between its structures; levels are in a unit (m), diameters in mm. Bad rows go into
-    `bad` and are passed over; without it ReadError names the first. A pipe without a label gets the next one.
+    """The project with the pipes of a CSV file between its structures; levels are in a unit (m),
+    diameters in mm. Bad rows go into `bad` and are passed over; without it ReadError names the
+    first. A pipe without a label gets the next one.
     """
     gather = Bad(bad)
     pipes = project.pipes.copy()
     labels = {p.label for p in pipes.values()}
     ends = {s.label: s for s in project.structures.values()}
-    for row in csv_rows(path, PIPE_HEADS, ("from", "to", "invert_up", "invert_down"), metres, gather, columns):
+    for row in csv_rows(
+        path, PIPE_HEADS, ("from", "to", "invert_up", "invert_down"), metres, gather, columns
+    ):
         try:
             label = row.needed("label") if "label" in row.cells else ""
             if label in labels:
                 raise row.error(f'there is already a pipe "{label}": labels are given once')
             up, down = _end(row, "from", ends), _end(row, "to", ends)
             if up is down:
-                raise row.error(f'pipe "{label}" begins and ends at {up.label}: give two structures')
-            size, high, low = _size(project, row), row.needed_level("invert_up"), row.needed_level("invert_down")
+                raise row.error(
+                    f'pipe "{label}" begins and ends at {up.label}: give two structures'
+                )
+            size, high, low = (
+                _size(project, row),
+                row.needed_level("invert_up"),
+                row.needed_level("invert_down"),
+            )
         except ReadError as e:
             gather.row(e)
             continue
@@ -133,16 +171,26 @@ def read_pipes(
         labels.add(label)
         project, key = with_id(project, "p")
         pipes[PipeId(key)] = Pipe(
-            id=PipeId(key), label=label, up=up.id, down=down.id, size=size, invert_up=high, invert_down=low,
-            network=up.network, service=up.service, status=up.status,
-        )  # fmt: skip
+            id=PipeId(key),
+            label=label,
+            up=up.id,
+            down=down.id,
+            size=size,
+            invert_up=high,
+            invert_down=low,
+            network=up.network,
+            service=up.service,
+            status=up.status,
+        )
     return replace(project, pipes=pipes)
 
 
 def _end(row: CsvRow, head: str, ends: dict[str, Structure]) -> Structure:
     label = row.needed(head)
     if label not in ends:
-        raise row.error(f'{head} is "{label}", which is no structure here: {known(label, ends)}'.rstrip("."))
+        raise row.error(
+            f'{head} is "{label}", which is no structure here: {known(label, ends)}'.rstrip(".")
+        )
     return ends[label]
 
 
@@ -151,7 +199,9 @@ def _size(project: Project, row: CsvRow) -> SizeKey | Bore:
     if text:
         key = size_of(project, text)
         if key not in project.sizes:
-            raise row.error(f'there is no pipe size "{text}": {known(key, project.sizes)}'.rstrip("."))
+            raise row.error(
+                f'there is no pipe size "{text}": {known(key, project.sizes)}'.rstrip(".")
+            )
         return key
     inside, wall = row.number_of("diameter_mm"), row.number_of("wall_mm")
     if inside is None:
@@ -161,8 +211,12 @@ def _size(project: Project, row: CsvRow) -> SizeKey | Bore:
     if wall is None:  # a list of others tells diameters alone: the size of the library that has it
         key = size_of(project, f"{inside:g}")
         if key not in project.sizes:
-            raise row.error(f"there is no pipe size of {inside:g} mm: {known(key, project.sizes)}".rstrip("."))
+            raise row.error(
+                f"there is no pipe size of {inside:g} mm: {known(key, project.sizes)}".rstrip(".")
+            )
         return key
     if not 0 < inside <= 20_000 or not 0 <= wall <= 2_000:
-        raise row.error(f"a pipe of {inside:g} mm with a wall of {wall:g} mm cannot be: both are in millimetres")
+        raise row.error(
+            f"a pipe of {inside:g} mm with a wall of {wall:g} mm cannot be: both are in millimetres"
+        )
     return Bore(inside / 1000, wall / 1000)

@@ -17,11 +17,11 @@ WHATS: tuple[PointColumn, ...] = ("number", "easting", "northing", "level", "cod
 TITLES = 20  # lines that may stand above the heads
 MOST = 2_000_000  # rows: more is no survey
 HEADS: dict[str, PointColumn] = {
-    "number": "number", "no": "number", "nr": "number", "point": "number", "pt": "number", "id": "number", "name": "number",
-    "easting": "easting", "east": "easting", "e": "easting", "x": "easting",
-    "northing": "northing", "north": "northing", "n": "northing", "y": "northing",
-    "level": "level", "elevation": "level", "elev": "level", "height": "level", "h": "level", "z": "level", "rl": "level",
-    "code": "code", "description": "code", "desc": "code",
+    "number": "number", "no": "number", "nr": "number", "point": "number", "pt": "number",
+    "id": "number", "name": "number", "easting": "easting", "east": "easting", "e": "easting",
+    "x": "easting", "northing": "northing", "north": "northing", "n": "northing", "y": "northing",
+    "level": "level", "elevation": "level", "elev": "level", "height": "level", "h": "level",
+    "z": "level", "rl": "level", "code": "code", "description": "code", "desc": "code",
 }  # fmt: skip
 
 
@@ -41,7 +41,9 @@ class PointText(Struct, frozen=True, kw_only=True, eq=False):
 
 
 class Points(Struct, frozen=True, kw_only=True, eq=False):
-    """Points (n, 3): easting, northing, level, in the unit of the file; the code of each; and what was left out."""
+    """Points (n, 3): easting, northing, level, in the unit of the file; the code of each; and
+    what was left out.
+    """
 
     xyz: Array
     codes: tuple[str, ...]
@@ -50,15 +52,28 @@ class Points(Struct, frozen=True, kw_only=True, eq=False):
 
 @reader
 def read_point_text(path: str | Path) -> PointText:
-    """Reads a file of points. Raises ReadError where it is empty, or where no row has three numbers."""
-    lines = [(i, t) for i, t in enumerate(decoded(path).splitlines(), 1) if t.strip() and not t.lstrip().startswith("#")]
+    """Reads a file of points. Raises ReadError where it is empty, or where no row has three
+    numbers.
+    """
+    lines = [
+        (i, t)
+        for i, t in enumerate(decoded(path).splitlines(), 1)
+        if t.strip() and not t.lstrip().startswith("#")
+    ]
     if not lines:
         raise ReadError(f"{path} is empty: a row needs easting, northing and level.")
     if len(lines) > MOST:
-        raise ReadError(f"{path} has {len(lines)} rows: at most {MOST} points are read from one file.")
+        raise ReadError(
+            f"{path} has {len(lines)} rows: at most {MOST} points are read from one file."
+        )
     separator = _separator([t for _, t in lines[:50]])
-    rows = [(i, tuple(c.strip().strip('"') for c in (t.split(separator) if separator else t.split()))) for i, t in lines]
-    comma = separator != "," and any("," in c and _is_number(c.replace(",", ".")) for c in rows[-1][1])
+    rows = [
+        (i, tuple(c.strip().strip('"') for c in (t.split(separator) if separator else t.split())))
+        for i, t in lines
+    ]
+    comma = separator != "," and any(
+        "," in c and _is_number(c.replace(",", ".")) for c in rows[-1][1]
+    )
     named = [[HEADS.get(c.lower()) for c in cells] for _, cells in rows[:TITLES]]
     at = next((i for i, head in enumerate(named) if sum(h is not None for h in head) >= 3), 0)
     if at:  # title lines stand above the heads
@@ -70,8 +85,17 @@ def read_point_text(path: str | Path) -> PointText:
     else:
         columns = _guessed([cells for _, cells in rows[:200]], comma)
     if not rows or columns.count("easting") != 1 or columns.count("level") != 1:
-        raise ReadError(f"{path} holds no points: a row needs easting, northing and level, with or without number and code.")
-    return PointText(path=Path(path), rows=tuple(c for _, c in rows), lines=tuple(i for i, _ in rows), columns=columns, comma=comma)
+        raise ReadError(
+            f"{path} holds no points: a row needs easting, northing and level, with or without "
+            "number and code."
+        )
+    return PointText(
+        path=Path(path),
+        rows=tuple(c for _, c in rows),
+        lines=tuple(i for i, _ in rows),
+        columns=columns,
+        comma=comma,
+    )
 
 
 def _separator(lines: list[str]) -> str | None:
@@ -90,10 +114,14 @@ def _is_number(text: str) -> bool:
 
 
 def _guessed(rows: list[tuple[str, ...]], comma: bool) -> tuple[PointColumn, ...]:
-    """Columns by what stands in them: the last text is a code; of four numbers or more the first is the point's."""
+    """Columns by what stands in them: the last text is a code; of four numbers or more the first
+    is the point's.
+    """
     width = max(len(r) for r in rows)
     share = [
-        sum(i < len(r) and _is_number(r[i].replace(",", ".") if comma else r[i]) for r in rows) / len(rows) for i in range(width)
+        sum(i < len(r) and _is_number(r[i].replace(",", ".") if comma else r[i]) for r in rows)
+        / len(rows)
+        for i in range(width)
     ]
     numbers = [i for i, s in enumerate(share) if s > 0.7]
     out: list[PointColumn] = ["-"] * width
@@ -110,9 +138,11 @@ def _guessed(rows: list[tuple[str, ...]], comma: bool) -> tuple[PointColumn, ...
 
 
 def points_of(text: PointText, columns: tuple[PointColumn, ...] | None = None) -> Points:
-    """The points with the columns as picked; rows that cannot be read are left out and told with their number.
+    """The points with the columns as picked; rows that cannot be read are left out and told with
+    their number.
 
-    Raises ReadError where the columns do not name easting, northing and level once each, or no row is left.
+    Raises ReadError where the columns do not name easting, northing and level once each, or no row
+    is left.
     """
     columns = columns or text.columns
     for what in ("easting", "northing", "level"):
@@ -132,7 +162,9 @@ def points_of(text: PointText, columns: tuple[PointColumn, ...] | None = None) -
         xyz.append(place)
         codes.append(cells[code] if code is not None and code < len(cells) else "")
     if not xyz:
-        raise ReadError(f"{text.path.name}: no row has an easting, a northing and a level in these columns.")
+        raise ReadError(
+            f"{text.path.name}: no row has an easting, a northing and a level in these columns."
+        )
     notes = []
     if bad:
         rows = ", ".join(map(str, bad[:6])) + (", …" if len(bad) > 6 else "")

@@ -32,35 +32,59 @@ def quantity_lines(facts: Facts, q: Quantities, items: Iterable[Item]) -> Iterat
         for words, value in balance(t):
             yield line(words, f"{u.volume(value)} {u.m3}")
         if q.centres_add is not None:
-            yield line("trenches to centres add", f"{u.volume(q.centres_add.get(status, 0.0))} {u.m3}")
+            yield line(
+                "trenches to centres add", f"{u.volume(q.centres_add.get(status, 0.0))} {u.m3}"
+            )
         if t.by_sections is not None and t.trenches:
             off = number((t.by_sections / t.trenches - 1) * 100, 2, signed=True)
             yield line(f"trenches by sections ({off} %)", f"{u.volume(t.by_sections)} {u.m3}")
         for name, value in t.by_depth.items():
-            yield line(f"{Digging.band_words(name, u.metres)} {u.m} deep", f"{u.volume(value)} {u.m3}")
+            yield line(
+                f"{Digging.band_words(name, u.metres)} {u.m} deep", f"{u.volume(value)} {u.m3}"
+            )
         for name, value in t.by_stratum.items():
             yield line(f"in {name}", f"{u.volume(value)} {u.m3}")
         if t.not_counted:
-            yield "  incomplete, not counted: " + ", ".join(f"{k} ({why})" for k, why in t.not_counted.items())
+            yield "  incomplete, not counted: " + ", ".join(
+                f"{k} ({why})" for k, why in t.not_counted.items()
+            )
     for i in items:
-        shown = u.volume(i.quantity) if i.unit == "m³" else u.length(i.quantity) if i.unit == "m" else f"{i.quantity:.0f}"
+        shown = (
+            u.volume(i.quantity)
+            if i.unit == "m³"
+            else u.length(i.quantity)
+            if i.unit == "m"
+            else f"{i.quantity:.0f}"
+        )
         unit = {"m³": u.m3, "m": u.m}.get(i.unit, i.unit)
-        yield line(f"{i.group}: {i.name}, {i.status}" if i.group else f"{i.name}, {i.status}", f"{shown} {unit}".rstrip())
+        yield line(
+            f"{i.group}: {i.name}, {i.status}" if i.group else f"{i.name}, {i.status}",
+            f"{shown} {unit}".rstrip(),
+        )
 
 
 def balance(t: Total) -> list[tuple[str, float]]:
     """From the gross excavation to what is carted away, as it is told."""
     return [
-        ("less shared space", -t.shared), ("net excavation", t.excavation_net), ("less bedding", -t.bedding),
-        ("less surround", -t.surround), ("less pipes", -t.pipes), ("less chambers", -t.chambers),
-        ("less reinstatement", -t.reinstatement), ("backfill", t.backfill), ("surplus, loose", t.surplus),
-    ]  # fmt: skip
+        ("less shared space", -t.shared),
+        ("net excavation", t.excavation_net),
+        ("less bedding", -t.bedding),
+        ("less surround", -t.surround),
+        ("less pipes", -t.pipes),
+        ("less chambers", -t.chambers),
+        ("less reinstatement", -t.reinstatement),
+        ("backfill", t.backfill),
+        ("surplus, loose", t.surplus),
+    ]
 
 
 def as_text(table: Table) -> str:
     """A table as text with tabs between its cells, as word processors and spreadsheets paste it."""
     head = "\t".join(c.title for c in table.columns)
-    rows = ("\t".join(_cell(c, v) for v, c in zip(row, table.columns, strict=True)) for row in table.rows)
+    rows = (
+        "\t".join(_cell(c, v) for v, c in zip(row, table.columns, strict=True))
+        for row in table.rows
+    )
     return "\n".join([head, *rows]) + "\n"
 
 
@@ -69,13 +93,29 @@ def as_html(table: Table) -> str:
 
     def row(tag: str, cells: Iterable[str]) -> str:
         sides = ("left" if c.of is None else "right" for c in table.columns)
-        cells = (f'<{tag} align="{side}">{escape(text)}</{tag}>' for text, side in zip(cells, sides, strict=True))
+        cells = (
+            f'<{tag} align="{side}">{escape(text)}</{tag}>'
+            for text, side in zip(cells, sides, strict=True)
+        )
         return f"<tr>{''.join(cells)}</tr>"
 
-    rows = (row("td", (_cell(c, v) for v, c in zip(r, table.columns, strict=True))) for r in table.rows)
-    return "\n".join(['<table border="1" cellspacing="0">', row("th", (c.title for c in table.columns)), *rows, "</table>\n"])
+    rows = (
+        row("td", (_cell(c, v) for v, c in zip(r, table.columns, strict=True))) for r in table.rows
+    )
+    return "\n".join(
+        [
+            '<table border="1" cellspacing="0">',
+            row("th", (c.title for c in table.columns)),
+            *rows,
+            "</table>\n",
+        ]
+    )
 
 
 def _cell(column: Column, value: CellValue) -> str:
     """With a hyphen for a minus, which a spreadsheet reads."""
-    return value.replace("\t", " ") if isinstance(value, str) else cell_text(column, value).replace(MINUS, "-")
+    return (
+        value.replace("\t", " ")
+        if isinstance(value, str)
+        else cell_text(column, value).replace(MINUS, "-")
+    )

@@ -22,21 +22,35 @@ class RainAtlas(NamedTuple):
     at: dict[tuple[float, float], RainFormula]
 
     def formula_at(self, x: float, y: float) -> RainFormula:
-        """The formula of a place (km), its four values between those of the crossings about it. Raises EditError outside."""
+        """The formula of a place (km), its four values between those of the crossings about it.
+        Raises EditError outside.
+        """
         if not (self.x[0] <= x <= self.x[-1] and self.y[0] <= y <= self.y[-1]):
             held = f"x {self.x[0]:g} to {self.x[-1]:g} and y {self.y[0]:g} to {self.y[-1]:g} km"
             raise EditError(f"The rain atlas holds {held}, not {x:g}, {y:g}.")
         i, j = (min(bisect_right(v, w) - 1, len(v) - 2) for v, w in ((self.x, x), (self.y, y)))
-        u, v = (x - self.x[i]) / (self.x[i + 1] - self.x[i]), (y - self.y[j]) / (self.y[j + 1] - self.y[j])
+        u, v = (
+            (x - self.x[i]) / (self.x[i + 1] - self.x[i]),
+            (y - self.y[j]) / (self.y[j + 1] - self.y[j]),
+        )
         corners = [
-            (self.at[self.x[i + p], self.y[j + q]], (u if p else 1 - u) * (v if q else 1 - v)) for p in (0, 1) for q in (0, 1)
+            (self.at[self.x[i + p], self.y[j + q]], (u if p else 1 - u) * (v if q else 1 - v))
+            for p in (0, 1)
+            for q in (0, 1)
         ]
-        return RainFormula(**{k: round(sum(getattr(f, k) * w for f, w in corners), 6) for k in ("a", "b", "c", "m")})
+        return RainFormula(
+            **{
+                k: round(sum(getattr(f, k) * w for f, w in corners), 6)
+                for k in ("a", "b", "c", "m")
+            }
+        )
 
 
 @reader
 def read_atlas(path: str | Path) -> RainAtlas:
-    """An atlas of x and y (km), a, b, c and m, a row a crossing. Raises ReadError where a crossing is missing."""
+    """An atlas of x and y (km), a, b, c and m, a row a crossing. Raises ReadError where a
+    crossing is missing.
+    """
     at: dict[tuple[float, float], RainFormula] = {}
     for row in csv_rows(path, HEADS, HEADS):
         values = [row.number_of(h) for h in HEADS]

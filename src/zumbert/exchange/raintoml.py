@@ -13,15 +13,17 @@ FORMULA = ("a", "b", "c", "m")
 
 @reader
 def read_rain(path: str | Path) -> Rain:
-    """A rain: `name`, `years`, `climate`, `entry` (min), and a `[formula]` of a, b, c, m or a `[table]` of minutes and
-    `[table.years]`. Raises ReadError.
+    """A rain: `name`, `years`, `climate`, `entry` (min), and a `[formula]` of a, b, c, m or a
+    `[table]` of minutes and `[table.years]`. Raises ReadError.
     """
     file = TomlFile(path)
     data = file.data
     file.keys(data, ("name", "years", "climate", "entry", "formula", "table"))
     if ("formula" in data) == ("table" in data):
         raise ReadError(f"{path} needs one of [formula] and [table].")
-    values: dict[str, Any] = {k: file.number(k, data[k]) for k in ("years", "climate", "entry") if k in data}
+    values: dict[str, Any] = {
+        k: file.number(k, data[k]) for k in ("years", "climate", "entry") if k in data
+    }
     source = _formula(file, data["formula"]) if "formula" in data else _table(file, data["table"])
     if isinstance(source, RainTable) and "years" not in values:
         values["years"] = source.rows[0][0]
@@ -39,8 +41,15 @@ def _formula(file: TomlFile, data: Any) -> RainFormula:
 
 
 def _table(file: TomlFile, data: Any) -> RainTable:
-    if not isinstance(data, dict) or not isinstance(data.get("minutes"), list) or not isinstance(data.get("years"), dict):
-        raise ReadError(f"{file.path}: table has minutes = [...] and [table.years] with a row for each return period.")
+    if (
+        not isinstance(data, dict)
+        or not isinstance(data.get("minutes"), list)
+        or not isinstance(data.get("years"), dict)
+    ):
+        raise ReadError(
+            f"{file.path}: table has minutes = [...] and [table.years] with a row for each "
+            "return period."
+        )
     file.keys(data, ("minutes", "years"), "table.")
     minutes = tuple(file.number("table.minutes", v) for v in data["minutes"])
     rows = []
@@ -48,7 +57,9 @@ def _table(file: TomlFile, data: Any) -> RainTable:
         try:
             period = float(years)
         except ValueError as e:
-            raise ReadError(f'{file.path}: table.years has the entry "{years}", which is no number.') from e
+            raise ReadError(
+                f'{file.path}: table.years has the entry "{years}", which is no number.'
+            ) from e
         if not isinstance(row, list) or not row:
             raise ReadError(f"{file.path}: table.years.{years} is a list of intensities.")
         rows.append((period, tuple(file.number(f"table.years.{years}", v) for v in row)))
@@ -75,12 +86,20 @@ def write_rain(rain: Rain, path: str | Path) -> None:
 
 
 def pasted_table(text: str) -> RainTable:
-    """A table as a spreadsheet puts it on the clipboard: the first row has the return periods, the first column the minutes, or the
-    other way round where the corner says so ("years"). Raises ReadError.
+    """A table as a spreadsheet puts it on the clipboard: the first row has the return periods, the
+    first column the minutes, or the other way round where the corner says so ("years"). Raises
+    ReadError.
     """
-    rows = [line.replace(",", ".").split("\t") if "\t" in line else line.split() for line in text.splitlines() if line.strip()]
+    rows = [
+        line.replace(",", ".").split("\t") if "\t" in line else line.split()
+        for line in text.splitlines()
+        if line.strip()
+    ]
     if len(rows) < 2:
-        raise ReadError("That is no table of rain: copy the durations with their intensities, the return periods on top.")
+        raise ReadError(
+            "That is no table of rain: copy the durations with their intensities, the return "
+            "periods on top."
+        )
     head, width = rows[0], max(map(len, rows))
     corner = head[0] if len(head) == width else ""
     try:
@@ -88,11 +107,15 @@ def pasted_table(text: str) -> RainTable:
         side = [_number(row[0]) for row in rows[1:]]
         cells = [[_number(v) for v in row[1:]] for row in rows[1:]]
     except (ValueError, IndexError) as e:
-        raise ReadError(f"That is no table of rain: {e}. Copy numbers alone, the return periods on top.") from e
+        raise ReadError(
+            f"That is no table of rain: {e}. Copy numbers alone, the return periods on top."
+        ) from e
     if any(len(row) != len(top) for row in cells):
         raise ReadError("That is no table of rain: its rows are not all as long as the first.")
     if "year" in corner.lower():  # years down the side
-        return RainTable(minutes=tuple(top), rows=tuple(sorted(zip(side, map(tuple, cells), strict=True))))
+        return RainTable(
+            minutes=tuple(top), rows=tuple(sorted(zip(side, map(tuple, cells), strict=True)))
+        )
     columns = [tuple(row[i] for row in cells) for i in range(len(top))]
     return RainTable(minutes=tuple(side), rows=tuple(sorted(zip(top, columns, strict=True))))
 

@@ -1,4 +1,6 @@
-"""Reads back a schedule that was changed elsewhere: rows are matched by label and compared with the project."""
+"""Reads back a schedule that was changed elsewhere: rows are matched by label and compared with
+the project.
+"""
 
 from collections.abc import Iterable
 from pathlib import Path
@@ -45,8 +47,9 @@ class Readback(NamedTuple):
 
 @reader
 def read_back(project: Project, facts: Facts, path: str | Path) -> Readback:
-    """The differences between a project and a file of it (CSV of structures or of pipes, XLSX of both), in the order of
-    the file. Raises ReadError where the file is no schedule, or a row of it cannot be read.
+    """The differences between a project and a file of it (CSV of structures or of pipes, XLSX of
+    both), in the order of the file. Raises ReadError where the file is no schedule, or a row of it
+    cannot be read.
     """
     out: list[Difference] = []
     notes: list[str] = []
@@ -58,14 +61,18 @@ def read_back(project: Project, facts: Facts, path: str | Path) -> Readback:
 
 
 def taken(project: Project, facts: Facts, chosen: Iterable[Difference]) -> Project:
-    """The project with the chosen differences taken; held ones stay. Raises EditError that names the first that fails."""
+    """The project with the chosen differences taken; held ones stay. Raises EditError that names
+    the first that fails.
+    """
     return set_fields(project, facts, [d.edit for d in chosen if not d.held])
 
 
-# -- differences -------------------------------------------------------------------------------------------------------
+# -- differences -----------------------------------------------------------------------------------
 
 
-def _compared(project: Project, facts: Facts, sheet: ListSheet) -> tuple[list[Difference], list[str]]:
+def _compared(
+    project: Project, facts: Facts, sheet: ListSheet
+) -> tuple[list[Difference], list[str]]:
     records: dict[Any, Any] = getattr(project, sheet.what)
     by_label = {r.label: r for r in records.values()}
     out: list[Difference] = []
@@ -74,7 +81,11 @@ def _compared(project: Project, facts: Facts, sheet: ListSheet) -> tuple[list[Di
     seen: set[str] = set()
     fresh: list[str] = []
     for number, cells in sheet.rows:
-        values = {c[0]: (t, c[1]) for c, t in zip(sheet.columns, cells, strict=False) if c is not None and t != ""}
+        values = {
+            c[0]: (t, c[1])
+            for c, t in zip(sheet.columns, cells, strict=False)
+            if c is not None and t != ""
+        }
         label = values.get("label", ("", 1.0))[0]
         where = f"{sheet.name}, row {number}"
         if not label:
@@ -88,7 +99,11 @@ def _compared(project: Project, facts: Facts, sheet: ListSheet) -> tuple[list[Di
             out += _of_pipe(facts, by_label[label], values, where, sheet.exact, notes)
         else:
             s = by_label[label]
-            here = values if placing is None else _at_home(facts, s, values, placing, where, sheet.exact)
+            here = (
+                values
+                if placing is None
+                else _at_home(facts, s, values, placing, where, sheet.exact)
+            )
             out += _of_structure(facts, s, here, where, sheet.exact)
     missing = [k for k in by_label if k not in seen]
     one = "structure" if sheet.what == "structures" else "pipe"
@@ -107,13 +122,18 @@ def _placing(project: Project, sheet: ListSheet) -> Placing | None:
         if name.lower() == sheet.source:
             return placing
     raise ReadError(
-        f'{sheet.name}: its x and y are at the origin of "{sheet.source}", and nothing of that name is placed here: '
+        f'{sheet.name}: its x and y are at the origin of "{sheet.source}", and nothing of that '
+        "name is placed here: "
         "read it and place it first, or take the two columns out."
     )
 
 
-def _at_home(facts: Facts, s: Structure, values: Values, placing: Placing, where: str, exact: bool) -> Values:
-    """The values of a row with x and y at the project's origin; left out where the file has the place that is there."""
+def _at_home(
+    facts: Facts, s: Structure, values: Values, placing: Placing, where: str, exact: bool
+) -> Values:
+    """The values of a row with x and y at the project's origin; left out where the file has the
+    place that is there.
+    """
     p, found = facts.places[s.id], _Found(facts, s, values, where, exact)
     rest = {k: v for k, v in values.items() if k not in ("x", "y")}
     if not {"x", "y"} & values.keys() or p.x is None or p.y is None:
@@ -123,7 +143,10 @@ def _at_home(facts: Facts, s: Structure, values: Values, placing: Placing, where
         found.number(STRUCTURE_FIELDS[axis], now)
     if not found.out:
         return rest
-    at = [float(values[a][0]) * values[a][1] if a in values else now for a, now in zip("xy", there, strict=True)]
+    at = [
+        float(values[a][0]) * values[a][1] if a in values else now
+        for a, now in zip("xy", there, strict=True)
+    ]
     [(x, y)] = placing.apply([at]).tolist()
     return {**rest, "x": (f"{x:.9f}", 1.0), "y": (f"{y:.9f}", 1.0)}
 
@@ -135,15 +158,25 @@ def _some(labels: list[str]) -> str:
 class _Found:
     """The differences of one record."""
 
-    def __init__(self, facts: Facts, record: Structure | Pipe, values: Values, where: str, exact: bool) -> None:
-        self.facts, self.record, self.values, self.where, self.exact = facts, record, values, where, exact
+    def __init__(
+        self, facts: Facts, record: Structure | Pipe, values: Values, where: str, exact: bool
+    ) -> None:
+        self.facts, self.record, self.values, self.where, self.exact = (
+            facts,
+            record,
+            values,
+            where,
+            exact,
+        )
         self.out: list[Difference] = []
 
     def add(self, field: Field, now: str, file: str, text: str) -> None:
         """Notes a value that differs."""
         r = self.record
         edit = FieldText(r.id, field.key, text, f"{r.label}, {field.title}")
-        self.out.append(Difference(r.id, r.label, field.key, field.title, now, file, field.held(r), edit))
+        self.out.append(
+            Difference(r.id, r.label, field.key, field.title, now, file, field.held(r), edit)
+        )
 
     def number(self, field: Field, now: float | None) -> None:
         """Notes a length or level (m) that differs by more than the file rounds."""
@@ -153,8 +186,12 @@ class _Found:
         try:
             value = float(text) * factor
         except ValueError as e:
-            raise ReadError(f'{self.where}: {field.title} is "{text}", which is no number: correct it.') from e
-        tolerance = EXACT if self.exact else 0.5 * 10.0 ** -len(text.partition(".")[2]) * factor + EXACT
+            raise ReadError(
+                f'{self.where}: {field.title} is "{text}", which is no number: correct it.'
+            ) from e
+        tolerance = (
+            EXACT if self.exact else 0.5 * 10.0 ** -len(text.partition(".")[2]) * factor + EXACT
+        )
         if now is None or abs(value - now) > tolerance:
             u = self.facts.units
             shown = NONE if now is None else field.kind.show(u, now)
@@ -179,7 +216,9 @@ class _Found:
         return self
 
 
-def _of_structure(facts: Facts, s: Structure, values: Values, where: str, exact: bool) -> list[Difference]:
+def _of_structure(
+    facts: Facts, s: Structure, values: Values, where: str, exact: bool
+) -> list[Difference]:
     along = isinstance(s.place, Anchored) and not {"chainage", "offset"} & values.keys()
     here = {**values, **_on_road(facts, s, values, where, exact)} if along else values
     return _Found(facts, s, here, where, exact).stored(STRUCTURE_FIELDS, facts.structures[s.id]).out
@@ -196,15 +235,21 @@ def _on_road(facts: Facts, s: Structure, values: Values, where: str, exact: bool
     y = float(values["y"][0]) * values["y"][1] if "y" in values else p.y
     ch, off = (float(v) for v in facts.roads[s.place.road].alignment.project(x, y))
     if ch != ch:
-        raise ReadError(f"{where}: {s.label} would stand beyond the end of its road: correct x and y.")
+        raise ReadError(
+            f"{where}: {s.label} would stand beyond the end of its road: correct x and y."
+        )
     return {"chainage": (f"{ch:.9f}", 1.0), "offset": (f"{off:.9f}", 1.0)}
 
 
-def _of_pipe(facts: Facts, p: Pipe, values: Values, where: str, exact: bool, notes: list[str]) -> list[Difference]:
+def _of_pipe(
+    facts: Facts, p: Pipe, values: Values, where: str, exact: bool, notes: list[str]
+) -> list[Difference]:
     for end, key in (("from", p.up), ("to", p.down)):
         here = facts.project.structures[key].label
         if end in values and values[end][0] != here:
-            notes.append(f"{p.label} goes {end} {values[end][0]} in the file, here {end} {here}: not taken.")
+            notes.append(
+                f"{p.label} goes {end} {values[end][0]} in the file, here {end} {here}: not taken."
+            )
     found = _Found(facts, p, values, where, exact)
     _size(facts.project, p, values, found)
     return found.stored(PIPE_FIELDS, facts.pipes[p.id], without=("size",)).out
@@ -222,8 +267,14 @@ def _size(project: Project, p: Pipe, values: Values, found: _Found) -> None:
         return
     if wanted is None:
         name = f"{text} {material}".strip()
-        raise ReadError(f'{found.where}: there is no pipe size "{name}" in the library: add it first.')
-    shown = f"{nominal(project, p):g} mm" if isinstance(p.size, Bore) else size_words(project, project.sizes[p.size])
+        raise ReadError(
+            f'{found.where}: there is no pipe size "{name}" in the library: add it first.'
+        )
+    shown = (
+        f"{nominal(project, p):g} mm"
+        if isinstance(p.size, Bore)
+        else size_words(project, project.sizes[p.size])
+    )
     found.add(PIPE_FIELDS["size"], shown, size_words(project, project.sizes[wanted]), str(wanted))
 
 
@@ -233,12 +284,20 @@ def _near(text: str, factor: float, dn: float, exact: bool) -> bool:
         value = float(text) * factor
     except ValueError:
         return False
-    return abs(value - dn) <= (0.01 if exact else 0.5 * 10.0 ** -len(text.partition(".")[2]) * factor)
+    return abs(value - dn) <= (
+        0.01 if exact else 0.5 * 10.0 ** -len(text.partition(".")[2]) * factor
+    )
 
 
-def _size_meant(project: Project, text: str, factor: float, material: str, exact: bool) -> SizeKey | None:
-    """The size of the library that a written DN and material mean, the nearest if several; None where there is none."""
-    of = [s for s in project.sizes.values() if not material or s.material.lower() == material.lower()]
+def _size_meant(
+    project: Project, text: str, factor: float, material: str, exact: bool
+) -> SizeKey | None:
+    """The size of the library that a written DN and material mean, the nearest if several; None
+    where there is none.
+    """
+    of = [
+        s for s in project.sizes.values() if not material or s.material.lower() == material.lower()
+    ]
     near = [s for s in of if _near(text, factor, s.dn, exact)]
     if near:
         return min(near, key=lambda s: abs(s.dn - float(text) * factor)).key

@@ -5,7 +5,7 @@ import itertools
 import math
 from collections.abc import Iterator
 from pathlib import Path
-from typing import NamedTuple
+from typing import NamedTuple, TypeVar
 
 from zumbert.errors import ReadError, known
 from zumbert.exchange.sense import FARTHEST
@@ -14,22 +14,28 @@ from zumbert.model.levels import HIGHEST, LOWEST
 IGNORED = "-"  # the head of a column that is passed over
 MOST_TOLD = 50
 OTHER_HEADS: dict[str, tuple[str, ...]] = {  # what others call a column, without its _ and dots
-    "label": ("node", "node reference", "manhole", "manhole reference", "manhole id", "structure", "reference", "ref", "id", "name",
+    "label": ("node", "node reference", "manhole", "manhole reference", "manhole id", "structure",
+              "reference", "ref", "id", "name",
               "asset id", "pipe", "pipe reference", "link"),
     "x": ("easting", "east", "e", "x coordinate", "x m"),
     "y": ("northing", "north", "n", "y coordinate", "y m"),
     "rim": ("cover level", "cover", "cl", "lid level", "rim level", "top level"),
     "level": ("z", "elevation", "invert", "invert level", "level m"),
     "type": ("structure type", "manhole type"),
-    "from": ("upstream node", "us node", "from node", "upstream manhole", "us manhole", "start node"),
+    "from": ("upstream node", "us node", "from node", "upstream manhole", "us manhole",
+             "start node"),
     "to": ("downstream node", "ds node", "to node", "downstream manhole", "ds manhole", "end node"),
-    "invert_up": ("upstream invert", "us invert", "us il", "invert up", "start invert", "upstream invert level"),
-    "invert_down": ("downstream invert", "ds invert", "ds il", "invert down", "end invert", "downstream invert level"),
+    "invert_up": ("upstream invert", "us invert", "us il", "invert up", "start invert",
+                  "upstream invert level"),
+    "invert_down": ("downstream invert", "ds invert", "ds il", "invert down", "end invert",
+                    "downstream invert level"),
     "diameter_mm": ("diameter", "dia", "diameter mm", "bore", "internal diameter", "size mm", "dn"),
     "wall_mm": ("wall", "wall thickness", "wall mm"),
     "size": ("diameter m", "outside diameter"),
     "kind": ("utility", "service type"),
 }  # fmt: skip
+
+Word = TypeVar("Word", bound=str)
 
 
 class CsvRow(NamedTuple):
@@ -66,17 +72,25 @@ class CsvRow(NamedTuple):
         return value
 
     def length_of(self, head: str) -> float | None:
-        """A cell's length or coordinate in m, None where it is empty. Raises ReadError where it is none on Earth."""
+        """A cell's length or coordinate in m, None where it is empty. Raises ReadError where it
+        is none on Earth.
+        """
         value = self.number_of(head)
         if value is not None and abs(value * self.metres) > FARTHEST:
-            raise self.error(f'{head} is "{self.text(head)}", which is farther than any place: correct it')
+            raise self.error(
+                f'{head} is "{self.text(head)}", which is farther than any place: correct it'
+            )
         return None if value is None else value * self.metres
 
     def level_of(self, head: str) -> float | None:
-        """A cell's level in m above datum, None where it is empty. Raises ReadError where no land lies there."""
+        """A cell's level in m above datum, None where it is empty. Raises ReadError where no
+        land lies there.
+        """
         value = self.length_of(head)
         if value is not None and not LOWEST <= value <= HIGHEST:
-            raise self.error(f'{head} is "{self.text(head)}", and no ground has that level: correct it')
+            raise self.error(
+                f'{head} is "{self.text(head)}", and no ground has that level: correct it'
+            )
         return value
 
     def needed_length(self, head: str) -> float:
@@ -89,12 +103,15 @@ class CsvRow(NamedTuple):
         self.needed(head)
         return self.level_of(head) or 0.0
 
-    def one_of(self, head: str, names: tuple[str, ...], empty: str) -> str:
-        """A cell's word, one of some names; `empty` where the cell is. Raises ReadError for another word."""
+    def one_of(self, head: str, names: tuple[Word, ...], empty: Word) -> Word:
+        """A cell's word, one of some names; `empty` where the cell is. Raises ReadError for
+        another word.
+        """
         text = self.text(head).lower() or empty
-        if text not in names:
+        found = next((n for n in names if n == text), None)
+        if found is None:
             raise self.error(f'{head} is "{text}": {known(text, names)}'.rstrip("."))
-        return text
+        return found
 
     def error(self, what: str) -> ReadError:
         """The error that names file and row."""
@@ -103,7 +120,9 @@ class CsvRow(NamedTuple):
 
 
 def decoded(path: str | Path) -> str:
-    """The text of a file, UTF-8 with or without BOM, else Windows-1252. Raises ReadError where it cannot be read."""
+    """The text of a file, UTF-8 with or without BOM, else Windows-1252. Raises ReadError where
+    it cannot be read.
+    """
     try:
         raw = Path(path).read_bytes()
     except OSError as e:
@@ -117,7 +136,9 @@ def decoded(path: str | Path) -> str:
 
 
 class Bad:
-    """The rows of a file that cannot be taken. Without a list to gather them in, the first ends the reading."""
+    """The rows of a file that cannot be taken. Without a list to gather them in, the first ends
+    the reading.
+    """
 
     def __init__(self, into: list[str] | None) -> None:
         self._into = into
@@ -138,13 +159,19 @@ def told(bad: list[str]) -> str:
 
 
 def csv_rows(
-    path: str | Path, heads: tuple[str, ...], needed: tuple[str, ...], metres: float = 1.0, bad: Bad | None = None,
+    path: str | Path,
+    heads: tuple[str, ...],
+    needed: tuple[str, ...],
+    metres: float = 1.0,
+    bad: Bad | None = None,
     columns: tuple[str, ...] | None = None,
-) -> Iterator[CsvRow]:  # fmt: skip
-    """The rows of a CSV file, empty ones passed over, under its own heads or (columns) those that are picked.
+) -> Iterator[CsvRow]:
+    """The rows of a CSV file, empty ones passed over, under its own heads or (columns) those that
+    are picked.
 
-    Heads are those of `heads`, or words that others use for the same (OTHER_HEADS); with one of these, heads that mean nothing
-    here are passed over. Raises ReadError for missing or unknown heads.
+    Heads are those of `heads`, or words that others use for the same (OTHER_HEADS); with one of
+    these, heads that mean nothing here are passed over. Raises ReadError for missing or unknown
+    heads.
     """
     text = decoded(path)
     separator = separator_of(text)
@@ -154,11 +181,18 @@ def csv_rows(
         if not any(c.strip() for c in cells):
             continue
         if found is None:
-            found = list(columns) if columns is not None else meant([c.strip().lower() for c in cells], heads)
+            found = (
+                list(columns)
+                if columns is not None
+                else meant([c.strip().lower() for c in cells], heads)
+            )
             _heads(path, found, heads, needed)
             continue
         if len(cells) > len(found) and any(c.strip() for c in cells[len(found) :]):
-            error = f"{path}, row {reader.line_num}: {len(cells)} cells under {len(found)} heads: take out what is too much."
+            error = (
+                f"{path}, row {reader.line_num}: {len(cells)} cells under {len(found)} heads: "
+                "take out what is too much."
+            )
             (bad or Bad(None)).row(ReadError(error))
             continue
         own = {head: cell for head, cell in zip(found, cells, strict=False) if head != IGNORED}
@@ -176,7 +210,10 @@ def first_rows(path: str | Path, count: int) -> list[list[str]]:
     """The first rows of a CSV file that hold something, cell by cell."""
     text = decoded(path)
     rows = csv.reader(text.splitlines(), delimiter=separator_of(text), skipinitialspace=True)
-    return [[c.strip() for c in r] for r in itertools.islice((r for r in rows if any(c.strip() for c in r)), count)]
+    return [
+        [c.strip() for c in r]
+        for r in itertools.islice((r for r in rows if any(c.strip() for c in r)), count)
+    ]
 
 
 def separator_of(text: str) -> str:
@@ -186,8 +223,8 @@ def separator_of(text: str) -> str:
 
 
 def meant(found: list[str], heads: tuple[str, ...]) -> list[str]:
-    """The heads of a file as those that are known here. Words of others are taken for what they mean; beside them, a head that
-    means nothing is passed over.
+    """The heads of a file as those that are known here. Words of others are taken for what they
+    mean; beside them, a head that means nothing is passed over.
     """
     plain = [" ".join(h.replace("_", " ").replace(".", " ").split()) for h in found]
     other = [next((k for k in heads if w in OTHER_HEADS.get(k, ())), None) for w in plain]
@@ -200,10 +237,16 @@ def meant(found: list[str], heads: tuple[str, ...]) -> list[str]:
     return out
 
 
-def _heads(path: str | Path, found: list[str], heads: tuple[str, ...], needed: tuple[str, ...]) -> None:
+def _heads(
+    path: str | Path, found: list[str], heads: tuple[str, ...], needed: tuple[str, ...]
+) -> None:
     for head in needed:
         if head not in found:
-            raise ReadError(f'{path}, row 1: the head "{head}" is missing: the heads are {",".join(heads)}.')
+            raise ReadError(
+                f'{path}, row 1: the head "{head}" is missing: the heads are {",".join(heads)}.'
+            )
     for head in found:
         if head and head != IGNORED and head not in heads:
-            raise ReadError(f'{path}, row 1: the head "{head}" means nothing here: {known(head, heads)}')
+            raise ReadError(
+                f'{path}, row 1: the head "{head}" means nothing here: {known(head, heads)}'
+            )

@@ -47,7 +47,9 @@ SCHEDULES = {
 
 def schedule_of(path: str | Path) -> Schedule:
     """The format of a file by its ending; CSV for any other."""
-    return next((s for s in SCHEDULES.values() if str(path).lower().endswith(s.endings)), SCHEDULES["csv"])
+    return next(
+        (s for s in SCHEDULES.values() if str(path).lower().endswith(s.endings)), SCHEDULES["csv"]
+    )
 
 
 def kinds() -> str:
@@ -56,7 +58,8 @@ def kinds() -> str:
 
 
 def write_files(schedule: Schedule, files: Files, tell: Callable[[float, str], None]) -> None:
-    """Writes tables to files of one folder, all or none: beside them first, then renamed over. Raises ReadError.
+    """Writes tables to files of one folder, all or none: beside them first, then renamed over.
+    Raises ReadError.
 
     `tell(share, words)` is told how far it is, 0 to 1, and may end it by raising.
     """
@@ -73,7 +76,9 @@ def write_files(schedule: Schedule, files: Files, tell: Callable[[float, str], N
             for file in files:
                 os.replace(Path(spare) / file.name, file)
     except OSError as e:
-        raise ReadError(f"Nothing could be written to {folder}: {e.strerror or e}. Choose another folder.") from e
+        raise ReadError(
+            f"Nothing could be written to {folder}: {e.strerror or e}. Choose another folder."
+        ) from e
 
 
 def endings() -> str:

@@ -32,7 +32,11 @@ def csv_sheets(path: str | Path) -> list[ListSheet]:
     text = decoded(path)
     first = next((line for line in text.splitlines() if line.strip()), "")
     separator = max(";\t,", key=first.count)
-    lines = [(i, row) for i, row in enumerate(csv.reader(text.splitlines(), delimiter=separator), 1) if any(map(str.strip, row))]
+    lines = [
+        (i, row)
+        for i, row in enumerate(csv.reader(text.splitlines(), delimiter=separator), 1)
+        if any(map(str.strip, row))
+    ]
     if not lines:
         raise ReadError(f"{path} is empty: its first row needs the heads of a schedule.")
     comma = separator == ";"
@@ -41,7 +45,9 @@ def csv_sheets(path: str | Path) -> list[ListSheet]:
 
 
 def _plain(cell: str, comma: bool) -> str:
-    """A cell without the quote that keeps spreadsheets from taking it for a formula, and with a decimal point."""
+    """A cell without the quote that keeps spreadsheets from taking it for a formula, and with a
+    decimal point.
+    """
     t = cell.strip()
     t = t[1:] if t[:2] in ("'=", "'+", "'-", "'@") else t
     return t.replace(",", ".") if comma and re.fullmatch(r"[+-]?\d+,\d+", t) else t
@@ -54,7 +60,9 @@ def xlsx_sheets(path: str | Path) -> list[ListSheet]:
     try:
         book = load_workbook(path, read_only=True, data_only=True)
     except Exception as e:
-        raise ReadError(f"{path} could not be read as a spreadsheet: {e}. Save it anew as XLSX.") from e
+        raise ReadError(
+            f"{path} could not be read as a spreadsheet: {e}. Save it anew as XLSX."
+        ) from e
     out: list[ListSheet] = []
     try:
         for sheet in book.worksheets:
@@ -68,23 +76,37 @@ def xlsx_sheets(path: str | Path) -> list[ListSheet]:
     finally:
         book.close()
     if not out:
-        raise ReadError(f"{path} has no sheet of structures or pipes: its first row needs Structure or Pipe among its heads.")
+        raise ReadError(
+            f"{path} has no sheet of structures or pipes: its first row needs Structure or Pipe "
+            "among its heads."
+        )
     return out
 
 
 def _names() -> dict[str, str]:
     """Heads of the schedules and of network files, and the field that they stand for."""
     every = (*STRUCTURE_FIELDS.values(), *PIPE_FIELDS.values())
-    return {head: f.key for f in every for head in (f.title.lower(), f.key, f.key.replace("_", " "), *f.heads)}
+    return {
+        head: f.key
+        for f in every
+        for head in (f.title.lower(), f.key, f.key.replace("_", " "), *f.heads)
+    }
 
 
 def _kind(heads: Iterable[str]) -> ListKind | None:
     """What a schedule lists, by its heads."""
     names, fields = [_head(h)[0] for h in heads], _names()
     if "pipe" in names or ("label" in names and "from" in names):
-        return "pipes" if "label" in [fields.get(n) for n in names] and "excavation" not in names else None
+        return (
+            "pipes"
+            if "label" in [fields.get(n) for n in names] and "excavation" not in names
+            else None
+        )
     return (
-        "structures" if ("structure" in names or ("label" in names and "type" in names)) and "pit excavation" not in names else None
+        "structures"
+        if ("structure" in names or ("label" in names and "type" in names))
+        and "pit excavation" not in names
+        else None
     )
 
 
@@ -94,11 +116,16 @@ def _head(text: str) -> tuple[str, str]:
     return (m.group(1), m.group(2) or "") if m else (text, "")
 
 
-def _headed(name: str, heads: Iterable[str], rows: Iterable[tuple[int, tuple[str, ...]]], exact: bool) -> ListSheet:
+def _headed(
+    name: str, heads: Iterable[str], rows: Iterable[tuple[int, tuple[str, ...]]], exact: bool
+) -> ListSheet:
     found = list(heads)
     what = _kind(found)
     if what is None:
-        raise ReadError(f"{name}, row 1: these are no heads of a schedule: it needs Structure or Pipe (or label, type or from).")
+        raise ReadError(
+            f"{name}, row 1: these are no heads of a schedule: it needs Structure or Pipe (or "
+            "label, type or from)."
+        )
     columns = []
     source, fields = "", _names()
     for text in found:

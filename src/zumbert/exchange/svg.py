@@ -4,16 +4,35 @@ from collections.abc import Iterator, Sequence
 from pathlib import Path
 from xml.sax.saxutils import escape
 
-from zumbert.drawing.marks import Disc, Faded, Fill, Inset, Mark, Raster, Segments, Stroke, Text, draw_marks, strips_of
+from zumbert.drawing.marks import (
+    Disc,
+    Faded,
+    Fill,
+    Inset,
+    Mark,
+    Raster,
+    Segments,
+    Stroke,
+    Text,
+    draw_marks,
+    strips_of,
+)
 from zumbert.drawing.style import AREAS, FAMILY, LINES, TEXTS, Theme, colour, text_width
 from zumbert.errors import ReadError
 from zumbert.geometry.elements import Array
 
 
 def write_svg(
-    path: str | Path, marks: Sequence[Mark], width: float, height: float, theme: Theme = "light", unit: float | None = None
+    path: str | Path,
+    marks: Sequence[Mark],
+    width: float,
+    height: float,
+    theme: Theme = "light",
+    unit: float | None = None,
 ) -> None:
-    """Writes marks as SVG of a size in drawing units, each `unit` mm on paper. Raises ReadError where it can not be written."""
+    """Writes marks as SVG of a size in drawing units, each `unit` mm on paper. Raises ReadError
+    where it can not be written.
+    """
     pen = _SvgPen(theme)
     draw_marks(pen, marks, None)
     body = "\n".join(pen.lines)
@@ -27,7 +46,9 @@ def write_svg(
     try:
         Path(path).write_text(text, encoding="utf-8")
     except OSError as e:
-        raise ReadError(f"{path} could not be written: {e.strerror or e}. Choose another folder.") from e
+        raise ReadError(
+            f"{path} could not be written: {e.strerror or e}. Choose another folder."
+        ) from e
 
 
 class _SvgPen:
@@ -46,7 +67,9 @@ class _SvgPen:
             self.lines.append(f'<path d="{d}" fill="none" {_line(m.role, self.theme)}/>')
 
     def fill(self, m: Fill, at: None) -> None:
-        self.lines.append(f'<path d="{_path(m.xy)} Z" {_area(m.role, self.theme)} {self._edge(m.edge)}/>')
+        self.lines.append(
+            f'<path d="{_path(m.xy)} Z" {_area(m.role, self.theme)} {self._edge(m.edge)}/>'
+        )
 
     def disc(self, m: Disc, at: None) -> None:
         where = f'cx="{m.x:.2f}" cy="{m.y:.2f}" r="{m.radius:.2f}"'
@@ -64,14 +87,19 @@ class _SvgPen:
         wide, tall = m.width / m.scale, m.height / m.scale
         by = f" scale({m.scale:g})" if m.scale != 1.0 else ""
         box = f'width="{wide:.2f}" height="{tall:.2f}"'
-        self.lines.append(f'<svg x="0" y="0" {box} overflow="hidden" transform="translate({m.x:.2f} {m.y:.2f}){by}">')
+        self.lines.append(
+            f'<svg x="0" y="0" {box} overflow="hidden" transform="translate({m.x:.2f} '
+            f'{m.y:.2f}){by}">'
+        )
         draw_marks(self, m.marks, at)
         self.lines.append("</svg>")
 
     def raster(self, m: Raster, at: None) -> None:
         for x, y, wide, strength in strips_of(m):
             box = f'x="{x:.2f}" y="{y:.2f}" width="{wide:.2f}" height="{m.cell:.2f}"'
-            self.lines.append(f'<g opacity="{strength:g}"><rect {box} {_area(m.role, self.theme)}/></g>')
+            self.lines.append(
+                f'<g opacity="{strength:g}"><rect {box} {_area(m.role, self.theme)}/></g>'
+            )
 
     def text(self, m: Text, at: None) -> None:
         self.lines += _text(m, self.theme)
@@ -91,7 +119,9 @@ def _line(role: str, theme: Theme) -> str:
 
 def _area(role: str, theme: Theme) -> str:
     a = AREAS[role]
-    return f'fill="{colour(a.colour, theme)}"' + (f' fill-opacity="{a.alpha:g}"' if a.alpha < 1 else "")
+    return f'fill="{colour(a.colour, theme)}"' + (
+        f' fill-opacity="{a.alpha:g}"' if a.alpha < 1 else ""
+    )
 
 
 def _text(t: Text, theme: Theme) -> Iterator[str]:
@@ -100,13 +130,20 @@ def _text(t: Text, theme: Theme) -> Iterator[str]:
     if t.plate:
         wide = text_width(t.text, t.role) * t.squeeze
         left = {"left": t.x, "middle": t.x - wide / 2, "right": t.x - wide}[t.anchor]
-        box = f'x="{left - 2:.2f}" y="{t.y - s.size * 0.85:.2f}" width="{wide + 4:.2f}" height="{s.size * 1.12:.2f}"'
+        box = (
+            f'x="{left - 2:.2f}" y="{t.y - s.size * 0.85:.2f}" width="{wide + 4:.2f}" '
+            f'height="{s.size * 1.12:.2f}"'
+        )
         yield f"<rect {box} {_area('plate', theme)}{turn}/>"
     anchor = {"left": "start", "middle": "middle", "right": "end"}[t.anchor]
     narrow = ""
     if t.squeeze != 1.0:
-        narrow = f' textLength="{text_width(t.text, t.role) * t.squeeze:.2f}" lengthAdjust="spacingAndGlyphs"'
+        narrow = (
+            f' textLength="{text_width(t.text, t.role) * t.squeeze:.2f}" '
+            'lengthAdjust="spacingAndGlyphs"'
+        )
     yield (
-        f'<text x="{t.x:.2f}" y="{t.y:.2f}"{narrow} font-size="{s.size:g}" font-weight="{s.weight}" text-anchor="{anchor}" '
+        f'<text x="{t.x:.2f}" y="{t.y:.2f}"{narrow} font-size="{s.size:g}" '
+        f'font-weight="{s.weight}" text-anchor="{anchor}" '
         f'fill="{colour(s.colour, theme)}"{turn}>{escape(t.text)}</text>'
     )

@@ -16,11 +16,24 @@ from zumbert.model.display import Units, number
 from zumbert.model.library import FIELDS as LIBRARY
 from zumbert.model.library import Shelf, ShelfField, ShelfValue, value_of
 from zumbert.model.project import Project
-from zumbert.model.quantity import DN, FRACTION, LENGTH, NUMBER, ONE_IN, PERCENT, RATIO, SMALL, Quantity, System
+from zumbert.model.quantity import (
+    DN,
+    FRACTION,
+    LENGTH,
+    NUMBER,
+    ONE_IN,
+    PERCENT,
+    RATIO,
+    SMALL,
+    Quantity,
+    System,
+)
 
 
 class Column(Struct, frozen=True):
-    """A column: its head, what kind of number it holds (None: texts) and how many decimals more than usual it shows."""
+    """A column: its head, what kind of number it holds (None: texts) and how many decimals more
+    than usual it shows.
+    """
 
     head: str
     of: Quantity | None = NUMBER
@@ -39,7 +52,9 @@ class Column(Struct, frozen=True):
 
     @property
     def exact(self) -> int:
-        """The decimals of its numbers in files, which are read back: never fewer than in metric units."""
+        """The decimals of its numbers in files, which are read back: never fewer than in metric
+        units.
+        """
         return 0 if self.of is None else max(self.decimals, self.of.metric.decimals + self.more)
 
     @property
@@ -49,7 +64,9 @@ class Column(Struct, frozen=True):
 
 
 class Table(Struct, frozen=True, kw_only=True):
-    """A table of a schedule; numbers are in the units of their heads and not rounded. It is made in metric units."""
+    """A table of a schedule; numbers are in the units of their heads and not rounded. It is made
+    in metric units.
+    """
 
     name: str
     columns: tuple[Column, ...]
@@ -58,7 +75,9 @@ class Table(Struct, frozen=True, kw_only=True):
 
 
 class Formula(float):
-    """A number that a spreadsheet works out again from other cells, by the formula that it carries."""
+    """A number that a spreadsheet works out again from other cells, by the formula that it
+    carries.
+    """
 
     text: str
 
@@ -75,19 +94,27 @@ def text_column(head: str) -> Column:
 
 
 def in_units(table: Table, units: Units) -> Table:
-    """A table in metric units as the project shows its values: in feet and cubic yards, slopes in its notation."""
-    made = [_in_units(c, [row[i] for row in table.rows], units) for i, c in enumerate(table.columns)]
+    """A table in metric units as the project shows its values: in feet and cubic yards, slopes
+    in its notation.
+    """
+    made = [
+        _in_units(c, [row[i] for row in table.rows], units) for i, c in enumerate(table.columns)
+    ]
     rows = tuple(zip(*(cells for _, cells in made), strict=True))
     return replace(table, columns=tuple(column for column, _ in made), rows=rows)
 
 
-def _in_units(column: Column, cells: list[CellValue], units: Units) -> tuple[Column, list[CellValue]]:
+def _in_units(
+    column: Column, cells: list[CellValue], units: Units
+) -> tuple[Column, list[CellValue]]:
     if column.of is None:
         return column, cells
     if column.of is PERCENT and units.slopes == "fraction":
         return replace(column, of=FRACTION), [_shown(v, 100.0) for v in cells]
     if column.of is PERCENT and units.slopes == "ratio":
-        return replace(column, of=ONE_IN, more=0), [100.0 / v if isinstance(v, float) and v else None for v in cells]
+        return replace(column, of=ONE_IN, more=0), [
+            100.0 / v if isinstance(v, float) and v else None for v in cells
+        ]
     by = column.of.unit(units.system).size / column.of.unit(column.system).size
     return replace(column, system=units.system), [_shown(v, by) for v in cells]
 
@@ -115,7 +142,9 @@ def _shown(value: CellValue, one: float) -> CellValue:
 
 def _columns(facts: Facts, fields: list[Field]) -> tuple[Column, ...]:
     """The heads say which surfaces the levels come from."""
-    return tuple(Column(f.title if f.head is None else f.head(facts), f.kind.of, f.kind.more) for f in fields)
+    return tuple(
+        Column(f.title if f.head is None else f.head(facts), f.kind.of, f.kind.more) for f in fields
+    )
 
 
 def columns_of(fields: dict[str, Field]) -> list[Field]:
@@ -124,14 +153,22 @@ def columns_of(fields: dict[str, Field]) -> list[Field]:
 
 
 def structure_table(facts: Facts, source: str | None = None) -> Table:
-    """One row a structure. With a source that was placed, x and y are those of its own origin, and their heads say so."""
+    """One row a structure. With a source that was placed, x and y are those of its own origin,
+    and their heads say so.
+    """
     fields = columns_of(STRUCTURE_FIELDS)
     columns = _columns(facts, fields)
-    rows = [tuple(f.cell(facts, s) for f in fields) for s in map(facts.structures.__getitem__, facts.project.structures)]
+    rows = [
+        tuple(f.cell(facts, s) for f in fields)
+        for s in map(facts.structures.__getitem__, facts.project.structures)
+    ]
     if source is not None:
         back = own_origins(facts.project)[source].back
         at = [[f.key for f in fields].index(axis) for axis in "xy"]
-        columns = tuple(replace(c, head=f"{c.head} in {source}") if i in at else c for i, c in enumerate(columns))
+        columns = tuple(
+            replace(c, head=f"{c.head} in {source}") if i in at else c
+            for i, c in enumerate(columns)
+        )
         rows = [_at_origin(row, at, back) for row in rows]
     return in_units(Table(name="Structures", columns=columns, rows=tuple(rows)), facts.units)
 
@@ -147,14 +184,23 @@ def _at_origin(row: tuple[CellValue, ...], at: list[int], back: Placing) -> tupl
 def pipe_table(facts: Facts) -> Table:
     """One row a pipe."""
     fields = columns_of(PIPE_FIELDS)
-    rows = tuple(tuple(f.cell(facts, p) for f in fields) for p in map(facts.pipes.__getitem__, facts.project.pipes))
+    rows = tuple(
+        tuple(f.cell(facts, p) for f in fields)
+        for p in map(facts.pipes.__getitem__, facts.project.pipes)
+    )
     return in_units(Table(name="Pipes", columns=_columns(facts, fields), rows=rows), facts.units)
 
 
 def library_table(project: Project, shelf: Shelf) -> Table:
-    """One row a structure type or pipe size, with how many are used; lengths in mm, in US units in inches."""
+    """One row a structure type or pipe size, with how many are used; lengths in mm, in US units
+    in inches.
+    """
     fields = LIBRARY[shelf]
-    of = (s.type for s in project.structures.values()) if shelf == "types" else (p.size for p in project.pipes.values())
+    of = (
+        (s.type for s in project.structures.values())
+        if shelf == "types"
+        else (p.size for p in project.pipes.values())
+    )
     counts = Counter(map(str, of))
     records = getattr(project, shelf).values()
     cells = [[_shelf_cell(f, value_of(r, f)) for f in fields] for r in records]
@@ -188,12 +234,30 @@ def _shelf_cell(f: ShelfField, value: ShelfValue) -> CellValue:
 def finding_table(facts: Facts, findings: Iterable[Finding]) -> Table:
     """One row a finding; value and limit are SI, since their kind differs from rule to rule."""
     columns = (
-        text_column("Severity"), text_column("Rule"), text_column("Object"), Column("Distance", LENGTH), Column("Chainage", LENGTH),
-        Column("Value, SI", RATIO, 2), Column("Limit, SI", RATIO, 2), text_column("Message"),
-        text_column("Limit from"), text_column("Decision"),
-    )  # fmt: skip
+        text_column("Severity"),
+        text_column("Rule"),
+        text_column("Object"),
+        Column("Distance", LENGTH),
+        Column("Chainage", LENGTH),
+        Column("Value, SI", RATIO, 2),
+        Column("Limit, SI", RATIO, 2),
+        text_column("Message"),
+        text_column("Limit from"),
+        text_column("Decision"),
+    )
     rows = tuple(
-        (f.look, f.rule, object_label(facts, f), f.distance, f.chainage, f.value, f.limit, sentence(facts, f), source(facts, f),
-         verdict(f)) for f in findings
-    )  # fmt: skip
+        (
+            f.look,
+            f.rule,
+            object_label(facts, f),
+            f.distance,
+            f.chainage,
+            f.value,
+            f.limit,
+            sentence(facts, f),
+            source(facts, f),
+            verdict(f),
+        )
+        for f in findings
+    )
     return in_units(Table(name="Findings", columns=columns, rows=rows), facts.units)

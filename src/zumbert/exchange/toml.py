@@ -14,8 +14,9 @@ from zumbert.model.standard import AGAINST, CROWNS, LIMITS, WEIGHTS, LimitField,
 
 @reader
 def read_standard(path: str | Path) -> Standard:
-    """A standard: `name`, `[pipes]` and `[structures]` with limits, each a number or a table "up to and including", and `[rules]`
-    with what a rule weighs; a missing key keeps its default. Raises ReadError.
+    """A standard: `name`, `[pipes]` and `[structures]` with limits, each a number or a table "up to
+    and including", and `[rules]` with what a rule weighs; a missing key keeps its default. Raises
+    ReadError.
     """
     file = TomlFile(path)
     file.keys(file.data, ("name", "units", *TABLES, "rules"))
@@ -43,7 +44,9 @@ def read_standard(path: str | Path) -> Standard:
 
 
 def write_standard(standard: Standard, path: str | Path, us: bool = False) -> None:
-    """Writes a standard with everything that it holds, in metres or in feet. Raises ReadError where it cannot be written."""
+    """Writes a standard with everything that it holds, in metres or in feet. Raises ReadError
+    where it cannot be written.
+    """
     data: dict[str, Any] = {"name": standard.name, "units": "us" if us else "metric"}
     for table in TABLES:
         data[table] = {}

@@ -1,4 +1,6 @@
-"""TOML files of limits and dimensions: their keys, numbers and tables read, each with a sentence where it does not fit."""
+"""TOML files of limits and dimensions: their keys, numbers and tables read, each with a sentence
+where it does not fit.
+"""
 
 from pathlib import Path
 from typing import Any
@@ -14,7 +16,9 @@ MM = 25.4  # an inch
 
 
 class TomlFile:
-    """A file that is read. Raises ReadError where it is no TOML, and by each reader where something does not fit."""
+    """A file that is read. Raises ReadError where it is no TOML, and by each reader where
+    something does not fit.
+    """
 
     def __init__(self, path: str | Path) -> None:
         self.path = path
@@ -46,7 +50,9 @@ class TomlFile:
         """Refuses a key that is none of these."""
         for key in data:
             if key not in keys:
-                raise ReadError(f'{self.path}: "{where}{key}" means nothing here: {known(key, keys)}')
+                raise ReadError(
+                    f'{self.path}: "{where}{key}" means nothing here: {known(key, keys)}'
+                )
 
     def number(self, where: str, value: Any) -> float:
         """A number that is 0 or more."""
@@ -64,7 +70,9 @@ class TomlFile:
         return word
 
     def limit(self, where: str, value: Any, times: float, by: float | None) -> Limit:
-        """A number, or a table "up to and including" whose keys are multiplied by `by`; None: there is no table of it."""
+        """A number, or a table "up to and including" whose keys are multiplied by `by`; None:
+        there is no table of it.
+        """
         if not isinstance(value, dict):
             return self.number(where, value) * times
         if not value:
@@ -76,15 +84,23 @@ class TomlFile:
             try:
                 rows.append((float(upto) * by, self.number(where, one) * times))
             except ValueError as e:
-                raise ReadError(f'{self.path}: {where} has the entry "{upto}", which is no number.') from e
+                raise ReadError(
+                    f'{self.path}: {where} has the entry "{upto}", which is no number.'
+                ) from e
         return tuple(sorted(rows))
 
 
 def _unquoted(table: dict[str, Any]) -> dict[str, Any]:
-    """A table whose keys are numbers, those with a point too: without quotes TOML reads 1.5 as 5 within 1."""
+    """A table whose keys are numbers, those with a point too: without quotes TOML reads 1.5 as 5
+    within 1.
+    """
     out: dict[str, Any] = {}
     for key, value in table.items():
-        out |= {f"{key}.{part}": v for part, v in value.items()} if isinstance(value, dict) else {key: value}
+        out |= (
+            {f"{key}.{part}": v for part, v in value.items()}
+            if isinstance(value, dict)
+            else {key: value}
+        )
     return out
 
 
@@ -105,4 +121,6 @@ def write_toml(data: dict[str, Any], path: str | Path) -> None:
     try:
         Path(path).write_bytes(msgspec.toml.encode(data))
     except OSError as e:
-        raise ReadError(f"{path} could not be written: {e.strerror or e}. Choose another folder.") from e
+        raise ReadError(
+            f"{path} could not be written: {e.strerror or e}. Choose another folder."
+        ) from e

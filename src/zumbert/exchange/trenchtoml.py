@@ -8,13 +8,22 @@ from zumbert.exchange.reader import reader
 from zumbert.exchange.tomlfile import TomlFile, plain, write_toml, written
 from zumbert.model.ids import TrenchTypeId
 from zumbert.model.quantity import FOOT
-from zumbert.model.trench import SIZE_FIELDS, TYPE_FIELDS, UPPERS, TrenchField, TrenchSize, TrenchType, misfit
+from zumbert.model.trench import (
+    SIZE_FIELDS,
+    TYPE_FIELDS,
+    UPPERS,
+    TrenchField,
+    TrenchSize,
+    TrenchType,
+    misfit,
+)
 
 
 @reader
 def read_trench(path: str | Path) -> TrenchType:
-    """A trench type: `name`, what holds for all sizes, and the dimensions of its trench; or `[[sizes]]` with a table for each range
-    of sizes and kind of ground. A missing key keeps its default. Raises ReadError.
+    """A trench type: `name`, what holds for all sizes, and the dimensions of its trench; or
+    `[[sizes]]` with a table for each range of sizes and kind of ground. A missing key keeps its
+    default. Raises ReadError.
     """
     file = TomlFile(path)
     rows = file.data.get("sizes")
@@ -24,7 +33,9 @@ def read_trench(path: str | Path) -> TrenchType:
     if "upper" in file.data:
         values["upper"] = file.word("upper", file.data["upper"], UPPERS)
     if rows is None:
-        sizes: tuple[TrenchSize, ...] = (_size(file, {k: v for k, v in file.data.items() if k in SIZE_FIELDS}, ""),)
+        sizes: tuple[TrenchSize, ...] = (
+            _size(file, {k: v for k, v in file.data.items() if k in SIZE_FIELDS}, ""),
+        )
     else:
         if not isinstance(rows, list) or not rows or not all(isinstance(r, dict) for r in rows):
             raise ReadError(f"{path}: sizes is a list of trenches: write each as [[sizes]].")
@@ -34,7 +45,9 @@ def read_trench(path: str | Path) -> TrenchType:
 
 def _size(file: TomlFile, row: dict[str, Any], where: str) -> TrenchSize:
     file.keys(row, ("dn", "ground", *SIZE_FIELDS), where)
-    values = {k: _value(file, k, v, SIZE_FIELDS[k], where) for k, v in row.items() if k in SIZE_FIELDS}
+    values = {
+        k: _value(file, k, v, SIZE_FIELDS[k], where) for k, v in row.items() if k in SIZE_FIELDS
+    }
     if "dn" in row:
         values["dn"] = file.number(f"{where}dn", row["dn"]) * file.dn
     return TrenchSize(ground=str(row.get("ground", "")).strip(), **values)
@@ -50,9 +63,15 @@ def _value(file: TomlFile, key: str, value: Any, field: TrenchField, where: str 
 
 
 def write_trench(trench: TrenchType, path: str | Path, us: bool = False) -> None:
-    """Writes a trench type with everything that it holds, in metres or in feet. Raises ReadError where it cannot be written."""
+    """Writes a trench type with everything that it holds, in metres or in feet. Raises ReadError
+    where it cannot be written.
+    """
     long, mm = (FOOT, 25.4) if us else (1.0, 1.0)
-    data: dict[str, Any] = {"name": trench.name, "units": "us" if us else "metric", "upper": trench.upper}
+    data: dict[str, Any] = {
+        "name": trench.name,
+        "units": "us" if us else "metric",
+        "upper": trench.upper,
+    }
     data |= {k: plain(getattr(trench, k) / long) for k in TYPE_FIELDS}
     rows = []
     for size in trench.sizes:

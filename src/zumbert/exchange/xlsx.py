@@ -11,7 +11,9 @@ from zumbert.model.quantity import DN
 
 
 def write_xlsx(path: str | Path, tables: Sequence[Table]) -> None:
-    """Tables to one workbook. Texts stay texts, whatever they begin with. Raises ReadError if it cannot be written."""
+    """Tables to one workbook. Texts stay texts, whatever they begin with. Raises ReadError if it
+    cannot be written.
+    """
     import xlsxwriter
     from xlsxwriter.exceptions import XlsxWriterException
 
@@ -29,7 +31,9 @@ def write_xlsx(path: str | Path, tables: Sequence[Table]) -> None:
                         _write(sheet, j, i, row[i])
                 _write_sums(book, sheet, table)
     except (OSError, XlsxWriterException) as e:
-        raise ReadError(f"{path} could not be written: {e}. Close it elsewhere, or choose another folder.") from e
+        raise ReadError(
+            f"{path} could not be written: {e}. Close it elsewhere, or choose another folder."
+        ) from e
 
 
 def _zeros(column: Column) -> str:
@@ -63,7 +67,13 @@ def _write_sums(book: Any, sheet: Any, table: Table) -> None:
         numbers = [row[i] for row in table.rows if isinstance(row[i], (int, float))]
         letter = column_letter(i)
         form = book.add_format({"bold": True, "top": 1, "num_format": _zeros(table.columns[i])})
-        sheet.write_formula(last + 1, i, f"=SUM({letter}2:{letter}{last + 1})", form, float(sum(numbers)))  # type: ignore[arg-type]
+        sheet.write_formula(
+            last + 1,
+            i,
+            f"=SUM({letter}2:{letter}{last + 1})",
+            form,
+            float(sum(numbers)),  # type: ignore[arg-type]
+        )
 
 
 def column_letter(i: int) -> str:

@@ -16,9 +16,11 @@ END_TOLERANCE = 1e-6  # m: a foot this far beyond either end still counts as on 
 
 
 class Alignment:
-    """A chain of elements with a start chainage; offsets are positive to the right looking up-chainage.
+    """A chain of elements with a start chainage; offsets are positive to the right looking
+    up-chainage.
 
-    Chainages (m) run on along the elements. A place beyond either end has no chainage: NaN, never clamped.
+    Chainages (m) run on along the elements. A place beyond either end has no chainage: NaN, never
+    clamped.
     """
 
     def __init__(self, elements: Sequence[Element], start: float = 0.0) -> None:
@@ -32,13 +34,17 @@ class Alignment:
 
     @classmethod
     def through(cls, xy: ArrayLike, start: float = 0.0) -> "Alignment":
-        """Straights from point to point of an (n, 2) array, n >= 2; repeated points are passed over."""
+        """Straights from point to point of an (n, 2) array, n >= 2; repeated points are passed
+        over.
+        """
         p = np.asarray(xy, float)
         pairs = [(a, b) for a, b in pairwise(p) if np.hypot(*(b - a)) > END_TOLERANCE]
         return cls([Straight(*map(float, (*a, *b))) for a, b in pairs], start)
 
     def carried_on(self, by: float) -> "Alignment":
-        """The same line, chainage for chainage, carried on straight beyond both ends by a length (m)."""
+        """The same line, chainage for chainage, carried on straight beyond both ends by a length
+        (m).
+        """
         ends = np.array([self.start, self.end])
         (x0, x1), (y0, y1) = self.point(ends)
         turn = self.bearing(ends)
@@ -58,11 +64,15 @@ class Alignment:
         return self.end - self.start
 
     def _which(self, ch: Array) -> np.ndarray:
-        return np.clip(np.searchsorted(self.breaks, ch, side="right") - 1, 0, len(self.elements) - 1)
+        return np.clip(
+            np.searchsorted(self.breaks, ch, side="right") - 1, 0, len(self.elements) - 1
+        )
 
     def _used(self, which: np.ndarray) -> list[int]:
         """The numbers of the elements that are among some."""
-        return np.flatnonzero(np.bincount(which.ravel(), minlength=1)).tolist() if which.size else []
+        return (
+            np.flatnonzero(np.bincount(which.ravel(), minlength=1)).tolist() if which.size else []
+        )
 
     def point(self, ch: ArrayLike, off: ArrayLike = 0.0) -> tuple[Array, Array]:
         """X and y (m) at chainages and offsets, of their broadcast shape; NaN beyond the ends."""
@@ -88,14 +98,16 @@ class Alignment:
     def project(self, x: ArrayLike, y: ArrayLike) -> tuple[Array, Array]:
         """Chainage and offset (m) of the perpendicular foot, the nearest where there are several.
 
-        At a corner between two elements the corner itself serves as foot for places in its outer wedge.
-        NaN where the nearest foot would lie beyond either end.
+        At a corner between two elements the corner itself serves as foot for places in its outer
+        wedge. NaN where the nearest foot would lie beyond either end.
         """
         ch, off, _ = self.foot(x, y)
         return ch, off
 
     def places(self, xy: Array) -> tuple[Array, Array]:
-        """As `project`, of places (n, 2) that are asked about again and again, as panning does: the last ones are kept."""
+        """As `project`, of places (n, 2) that are asked about again and again, as panning does:
+        the last ones are kept.
+        """
         key = xy.tobytes()
         found = self._placed.get(key)
         if found is None:
@@ -105,12 +117,15 @@ class Alignment:
         return found
 
     def foot(self, x: ArrayLike, y: ArrayLike) -> tuple[Array, Array, Array]:
-        """Chainage and offset as `project` gives them, and the distance (m) to the nearest place of the alignment,
-        which is known beyond its ends too: of several roads the nearest is told by it.
+        """Chainage and offset as `project` gives them, and the distance (m) to the nearest place of
+        the alignment, which is known beyond its ends too: of several roads the nearest is told by
+        it.
         """
         px, py = np.broadcast_arrays(np.asarray(x, float), np.asarray(y, float))
         near = self._near(px, py) or [0]  # no place at all: any element will do
-        found = np.empty((4, len(near), *px.shape))  # along, beside, the foot on the element, how far from it
+        found = np.empty(
+            (4, len(near), *px.shape)
+        )  # along, beside, the foot on the element, how far from it
         straight, rest = self._straights[0][near], list(range(len(near)))
         if straight.sum() > 1:  # all straights at once
             found[:, straight] = self._on_straights(np.array(near)[straight], px, py)
@@ -120,12 +135,19 @@ class Alignment:
             s, o = element.project(px, py)
             on = np.clip(s, 0.0, element.length)
             fx, fy = element.point(on, np.zeros_like(on))
-            found[:, row] = s, o, on, np.fmin(np.hypot(px - fx, py - fy), np.inf)  # a place that is no number is near to none
+            found[:, row] = (
+                s,
+                o,
+                on,
+                np.fmin(np.hypot(px - fx, py - fy), np.inf),
+            )  # a place that is no number is near to none
         best = found[3].argmin(axis=0)  # of several as near the first
         s, o, on, far = np.take_along_axis(found, best[None, None], axis=1)[:, 0]
         of = np.array(near)[best]
         long = self._lengths[of]
-        outer = np.where(s > on, self._outer[of, 1], self._outer[of, 0])  # where the corner is the foot
+        outer = np.where(
+            s > on, self._outer[of, 1], self._outer[of, 0]
+        )  # where the corner is the foot
         side = np.where(outer != 0, outer, np.where(o < 0, -1.0, 1.0))
         offset = np.where(np.abs(s - on) > END_TOLERANCE, side * far, o)
         last = len(self.elements) - 1
@@ -143,15 +165,22 @@ class Alignment:
 
     @cached_property
     def _straights(self) -> tuple[Mask, Array, Array, Array, Array, Array]:
-        """Which elements are straights; and of those x and y of the beginning, the direction and the length (m)."""
+        """Which elements are straights; and of those x and y of the beginning, the direction and
+        the length (m).
+        """
         is_one = np.array([isinstance(e, Straight) for e in self.elements])
-        rows = [(e.x0, e.y0, *e.unit, e.length) if isinstance(e, Straight) else (0.0,) * 5 for e in self.elements]
+        rows = [
+            (e.x0, e.y0, *e.unit, e.length) if isinstance(e, Straight) else (0.0,) * 5
+            for e in self.elements
+        ]
         x0, y0, ux, uy, long = np.array(rows).T
         return is_one, x0, y0, ux, uy, long
 
     @cached_property
     def _outer(self) -> Array:
-        """The outer side of the corners at the beginning and the end of each element: -1 left, 1 right, 0 where there is none."""
+        """The outer side of the corners at the beginning and the end of each element: -1 left, 1
+        right, 0 where there is none.
+        """
         sides = np.zeros((len(self.elements), 2))
         for i, (one, other) in enumerate(pairwise(self.elements)):
             turn = float(other.bearing(np.array(0.0)) - one.bearing(np.array(one.length)))
@@ -160,7 +189,8 @@ class Alignment:
         return sides
 
     def _near(self, px: Array, py: Array) -> list[int]:
-        """The elements that may be the nearest to some of a few places; all of them for many places.
+        """The elements that may be the nearest to some of a few places; all of them for many
+        places.
 
         No place of an element is farther from its middle (by length) than half its length.
         """
@@ -176,18 +206,26 @@ class Alignment:
     def extents(self) -> tuple[float, float, float, float]:
         """Least and greatest x and y, m; of arcs to 1 cm."""
         x, y = self.point(self.polyline())
-        return float(x.min()) - 0.01, float(y.min()) - 0.01, float(x.max()) + 0.01, float(y.max()) + 0.01
+        return (
+            float(x.min()) - 0.01,
+            float(y.min()) - 0.01,
+            float(x.max()) + 0.01,
+            float(y.max()) + 0.01,
+        )
 
     @cached_property
     def _middles(self) -> tuple[Array, Array, Array]:
         """The middle of each element and half its length, m."""
         half = self._lengths / 2
-        xy = [e.point(np.array(h), np.array(0.0)) for e, h in zip(self.elements, half.tolist(), strict=True)]
+        xy = [
+            e.point(np.array(h), np.array(0.0))
+            for e, h in zip(self.elements, half.tolist(), strict=True)
+        ]
         return np.array([float(p[0]) for p in xy]), np.array([float(p[1]) for p in xy]), half
 
     def polyline(self, step: float = 2.0, sagitta: float = 0.01) -> Array:
-        """Chainages (m) at which to draw it: ends of elements, and along arcs so that no chord is off by more
-        than `sagitta` (m) nor longer than what keeps bends smooth.
+        """Chainages (m) at which to draw it: ends of elements, and along arcs so that no chord is
+        off by more than `sagitta` (m) nor longer than what keeps bends smooth.
         """
         out = [self.breaks[:1]]
         for i, element in enumerate(self.elements):

@@ -16,9 +16,13 @@ AROUND = ((-1, -1), (-1, 0), (-1, 1), (0, -1), (0, 1), (1, -1), (1, 0), (1, 1))
 
 
 class Catchments(NamedTuple):
-    """The ground parted by what it drains to: a number for each cell (-1 where there is no ground), rows from south to north."""
+    """The ground parted by what it drains to: a number for each cell (-1 where there is no
+    ground), rows from south to north.
+    """
 
-    label: NDArray[np.int64]  # index of the place; after those the border, then the pits that are no place
+    label: NDArray[
+        np.int64
+    ]  # index of the place; after those the border, then the pits that are no place
     corner: tuple[float, float]  # m, of the lower left cell
     spacing: float  # m
     pits: Array  # (n, 2): the other pits, m
@@ -29,17 +33,25 @@ class Catchments(NamedTuple):
 
 
 def catchments(
-    tin: Tin, places: Sequence[tuple[float, float]], spacing: float = 1.0, tell: Callable[[float], None] = lambda share: None
+    tin: Tin,
+    places: Sequence[tuple[float, float]],
+    spacing: float = 1.0,
+    tell: Callable[[float], None] = lambda share: None,
 ) -> Catchments:
-    """The ground that drains to each of some places (m), to the border, and to pits. A cell drains to the lower of its eight
-    neighbours that lies steepest below it; one that has none, to where its hollow spills. An edge between two catchments is
-    right to about a cell.
+    """The ground that drains to each of some places (m), to the border, and to pits. A cell drains
+    to the lower of its eight neighbours that lies steepest below it; one that has none, to where
+    its hollow spills. An edge between two catchments is right to about a cell.
     """
-    low, high = (np.asarray(tin.vertices)[tin.used][:, :2].min(axis=0), np.asarray(tin.vertices)[tin.used][:, :2].max(axis=0))
+    low, high = (
+        np.asarray(tin.vertices)[tin.used][:, :2].min(axis=0),
+        np.asarray(tin.vertices)[tin.used][:, :2].max(axis=0),
+    )
     while np.prod(np.ceil((high - low) / spacing) + 1) > MOST:
         spacing *= 1.25
     nx, ny = (int(v) + 1 for v in np.ceil((high - low) / spacing))
-    gx, gy = np.meshgrid(low[0] + (np.arange(nx) + 0.5) * spacing, low[1] + (np.arange(ny) + 0.5) * spacing)
+    gx, gy = np.meshgrid(
+        low[0] + (np.arange(nx) + 0.5) * spacing, low[1] + (np.arange(ny) + 0.5) * spacing
+    )
     z = tin.level(gx.ravel(), gy.ravel()).reshape(ny, nx)
     ground = ~np.isnan(z)
     label = np.full((ny, nx), -2, np.int64)
@@ -50,7 +62,14 @@ def catchments(
     for kind, r, c in seeds:
         if label[r, c] != -2:
             continue
-        beside = next((i for i, pr, pc in seeds if i < len(places) and max(abs(pr - r), abs(pc - c)) <= BESIDE), None)
+        beside = next(
+            (
+                i
+                for i, pr, pc in seeds
+                if i < len(places) and max(abs(pr - r), abs(pc - c)) <= BESIDE
+            ),
+            None,
+        )
         if kind == first_pit and beside is not None:  # the very hollow that the place stands in
             label[r, c] = beside
         elif kind == first_pit:
@@ -59,13 +78,21 @@ def catchments(
         else:
             label[r, c] = kind
     _flood(z, label, tell)
-    return Catchments(label, (float(low[0]), float(low[1])), spacing, np.array(pits, float).reshape(-1, 2))
+    return Catchments(
+        label, (float(low[0]), float(low[1])), spacing, np.array(pits, float).reshape(-1, 2)
+    )
 
 
 def _seeds(
-    z: Array, ground: Mask, places: Sequence[tuple[float, float]], corner: tuple[float, float], spacing: float
+    z: Array,
+    ground: Mask,
+    places: Sequence[tuple[float, float]],
+    corner: tuple[float, float],
+    spacing: float,
 ) -> list[tuple[int, int, int]]:
-    """Cells that drain nowhere else: those of the places, then the border, then hollows; each with what it is."""
+    """Cells that drain nowhere else: those of the places, then the border, then hollows; each
+    with what it is.
+    """
     ny, nx = z.shape
     out = []
     for i, (x, y) in enumerate(places):
@@ -88,21 +115,29 @@ def _seeds(
 
 
 def _faces_out(z: Array, ground: Mask) -> Mask:
-    """Cells at the border over which the ground falls outward: the side that lies inward of them is higher."""
+    """Cells at the border over which the ground falls outward: the side that lies inward of them
+    is higher.
+    """
     ny, nx = z.shape
     out = np.zeros_like(ground)
     for dr, dc in ((0, 1), (0, -1), (1, 0), (-1, 0)):
         there = np.full_like(z, np.nan)
         rows, cols = slice(max(0, -dr), ny - max(0, dr)), slice(max(0, -dc), nx - max(0, dc))
-        there[rows, cols] = z[slice(max(0, dr), ny - max(0, -dr)), slice(max(0, dc), nx - max(0, -dc))]
+        there[rows, cols] = z[
+            slice(max(0, dr), ny - max(0, -dr)), slice(max(0, dc), nx - max(0, -dc))
+        ]
         beyond = np.full_like(z, np.nan)
-        beyond[slice(max(0, dr), ny - max(0, -dr)), slice(max(0, dc), nx - max(0, -dc))] = z[rows, cols]
+        beyond[slice(max(0, dr), ny - max(0, -dr)), slice(max(0, dc), nx - max(0, -dc))] = z[
+            rows, cols
+        ]
         out |= ground & np.isnan(beyond) & (there > z)
     return out
 
 
 def _flood(z: Array, label: NDArray[np.int64], tell: Callable[[float], None]) -> None:
-    """Gives every cell the label of where it drains to, from the lowest up; hollows go where they spill."""
+    """Gives every cell the label of where it drains to, from the lowest up; hollows go where
+    they spill.
+    """
     ny, nx = z.shape
     levels, labels = z.tolist(), label.tolist()
     seeds = {(int(r), int(c)) for r, c in np.argwhere(label >= 0)}
@@ -127,8 +162,14 @@ def _flood(z: Array, label: NDArray[np.int64], tell: Callable[[float], None]) ->
 
 
 def _steepest(
-    levels: list[list[float]], labels: list[list[int]], done: list[list[bool]], r: int, c: int, ny: int, nx: int
-) -> int:  # fmt: skip
+    levels: list[list[float]],
+    labels: list[list[int]],
+    done: list[list[bool]],
+    r: int,
+    c: int,
+    ny: int,
+    nx: int,
+) -> int:
     """The label of the neighbour that lies steepest below a cell; its own where none is lower."""
     own, best, found = levels[r][c], 0.0, labels[r][c]
     for dr, dc in AROUND:
@@ -141,13 +182,19 @@ def _steepest(
 
 
 def outline(found: Catchments, i: int) -> Array | None:
-    """The outer ring (n, 2) of what drains to a place, simplified within half a cell; None where that is less than a cell."""
+    """The outer ring (n, 2) of what drains to a place, simplified within half a cell; None where
+    that is less than a cell.
+    """
     import shapely
 
     rows, cols = np.nonzero(found.label == i)
     if not len(rows):
         return None
-    x, y, s = found.corner[0] + cols * found.spacing, found.corner[1] + rows * found.spacing, found.spacing
+    x, y, s = (
+        found.corner[0] + cols * found.spacing,
+        found.corner[1] + rows * found.spacing,
+        found.spacing,
+    )
     whole = shapely.union_all(shapely.box(x, y, x + s, y + s))
     parts = sorted(shapely.get_parts(whole), key=lambda p: -p.area)
     ring = shapely.get_coordinates(parts[0].simplify(s / 2).exterior)[:-1]

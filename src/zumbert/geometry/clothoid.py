@@ -20,12 +20,14 @@ SAMPLES = 33  # places that a foot is first looked for at
 
 
 class Clothoid(Struct, frozen=True, tag="clothoid", dict=True):
-    """From (x0, y0) at a bearing (radians clockwise from north) over a length (m), curvature k0 to k1 (1/m).
+    """From (x0, y0) at a bearing (radians clockwise from north) over a length (m), curvature k0 to
+    k1 (1/m).
 
-    Curvature is positive where the piece turns right; 0 at an end where it meets a straight. A place at distance s
-    is the integral of the direction, bearing + k0 t + (k1 - k0) t² / (2 length), from 0 to s, taken by Gauss-Legendre
-    quadrature with 24 nodes: for turns up to pi its error is below 1e-12 of s (Abramowitz and Stegun, Handbook of
-    Mathematical Functions, 25.4.30; a test compares it with a fine sum).
+    Curvature is positive where the piece turns right; 0 at an end where it meets a straight. A
+    place at distance s is the integral of the direction, bearing + k0 t + (k1 - k0) t² / (2
+    length), from 0 to s, taken by Gauss-Legendre quadrature with 24 nodes: for turns up to pi its
+    error is below 1e-12 of s (Abramowitz and Stegun, Handbook of Mathematical Functions, 25.4.30; a
+    test compares it with a fine sum).
     """
 
     x0: float
@@ -52,14 +54,18 @@ class Clothoid(Struct, frozen=True, tag="clothoid", dict=True):
         return float(self._axis(np.array(self.length))[1])
 
     def _angle(self, s: Array) -> Array:
-        return np.asarray(self.bearing0 + self.k0 * s + (self.k1 - self.k0) * s**2 / (2 * self.length))
+        return np.asarray(
+            self.bearing0 + self.k0 * s + (self.k1 - self.k0) * s**2 / (2 * self.length)
+        )
 
     def _axis(self, s: Array) -> tuple[Array, Array]:
         nodes, weights = _gauss()
         t = s[..., None] * (nodes + 1) / 2
         angle = self._angle(t)
         half = s / 2
-        return self.x0 + half * (np.sin(angle) @ weights), self.y0 + half * (np.cos(angle) @ weights)
+        return self.x0 + half * (np.sin(angle) @ weights), self.y0 + half * (
+            np.cos(angle) @ weights
+        )
 
     def point(self, s: Array, off: Array) -> tuple[Array, Array]:
         """X and y at distances and offsets; distances outside the piece carry on its curvature."""
@@ -73,9 +79,11 @@ class Clothoid(Struct, frozen=True, tag="clothoid", dict=True):
         return s, *self._axis(s)
 
     def project(self, x: Array, y: Array) -> tuple[Array, Array]:
-        """Distance (unclamped) and offset of the foot: Newton's method from the nearest of 33 samples.
+        """Distance (unclamped) and offset of the foot: Newton's method from the nearest of 33
+        samples.
 
-        Eight steps; each squares the error, which begins under a hundredth of the radius for offsets up to 0.9 of it.
+        Eight steps; each squares the error, which begins under a hundredth of the radius for
+        offsets up to 0.9 of it.
         """
         px, py = np.broadcast_arrays(np.asarray(x, float), np.asarray(y, float))
         at, sx, sy = self._samples
@@ -87,7 +95,8 @@ class Clothoid(Struct, frozen=True, tag="clothoid", dict=True):
             along = dx * np.sin(angle) + dy * np.cos(angle)
             right = dx * np.cos(angle) - dy * np.sin(angle)
             k = self.k0 + (self.k1 - self.k0) * s / self.length
-            rate = np.maximum(1 - k * right, 0.05)  # past the centre of curvature there is no foot to go to
+            # past the centre of curvature there is no foot to go to
+            rate = np.maximum(1 - k * right, 0.05)
             s = np.clip(s + along / rate, -0.5 * self.length, 1.5 * self.length)
         cx, cy = self._axis(s)
         angle = self._angle(s)
@@ -99,9 +108,17 @@ class Clothoid(Struct, frozen=True, tag="clothoid", dict=True):
 
 
 def between_points(
-    x0: float, y0: float, x1: float, y1: float, length: float, k0: float, k1: float, tolerance: float = 0.02
+    x0: float,
+    y0: float,
+    x1: float,
+    y1: float,
+    length: float,
+    k0: float,
+    k1: float,
+    tolerance: float = 0.02,
 ) -> Clothoid:
-    """The clothoid of a length and curvatures that runs from point to point; its bearing follows from them.
+    """The clothoid of a length and curvatures that runs from point to point; its bearing follows
+    from them.
 
     Raises ValueError if such a clothoid does not span the two points within a tolerance (m).
     """
@@ -109,6 +126,8 @@ def between_points(
     ex, ey = plain.x1, plain.y1
     chord = hypot(x1 - x0, y1 - y0)
     if abs(hypot(ex, ey) - chord) > tolerance:
-        raise ValueError(f"its length and radii span {hypot(ex, ey):.3f} m, but its ends are {chord:.3f} m apart")
+        raise ValueError(
+            f"its length and radii span {hypot(ex, ey):.3f} m, but its ends are {chord:.3f} m apart"
+        )
     bearing = atan2(x1 - x0, y1 - y0) - atan2(ex, ey)
     return Clothoid(x0, y0, bearing % (2 * pi), length, k0, k1)

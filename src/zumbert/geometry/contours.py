@@ -10,8 +10,8 @@ from zumbert.geometry.tin import Tin
 def contours(tin: Tin, levels: ArrayLike) -> tuple[Array, np.ndarray]:
     """Straight contour pieces (m, 4) as x0, y0, x1, y1 in m, and for each the index of its level.
 
-    A vertex exactly at a level counts as above it, so each triangle that a level crosses gives one piece,
-    running with the higher ground on its left.
+    A vertex exactly at a level counts as above it, so each triangle that a level crosses gives one
+    piece, running with the higher ground on its left.
     """
     wanted = np.asarray(levels, float)
     f, v = tin.faces, tin.vertices
@@ -24,7 +24,8 @@ def contours(tin: Tin, levels: ArrayLike) -> tuple[Array, np.ndarray]:
     at = wanted[index]
     zc = z[face]
     above = zc >= at[:, None]
-    code = above[:, 0] + 2 * above[:, 1] + 4 * above[:, 2]  # which corners lie above: the odd one out is the apex
+    # which corners lie above: the odd one out is the apex
+    code = above[:, 0] + 2 * above[:, 1] + 4 * above[:, 2]
     corners = _CORNERS[code] + np.arange(len(face), dtype=np.int32)[:, None] * 3
     own, numbers = f.astype(np.int32).take(face, axis=0).ravel(), zc.ravel()
     apex, one, other = corners.T
@@ -36,8 +37,12 @@ def contours(tin: Tin, levels: ArrayLike) -> tuple[Array, np.ndarray]:
     return out, index
 
 
-# by which corners lie above (1, 2, 4): the odd one out, then the two in the order that leaves higher ground on the left
-_CORNERS = np.array([(0, 1, 2), (0, 1, 2), (1, 2, 0), (2, 1, 0), (2, 0, 1), (1, 0, 2), (0, 2, 1), (0, 1, 2)], np.int32)
+# by which corners lie above (1, 2, 4): the odd one out, then the two in the order that leaves
+# higher ground on the left
+_CORNERS = np.array(
+    [(0, 1, 2), (0, 1, 2), (1, 2, 0), (2, 1, 0), (2, 0, 1), (1, 0, 2), (0, 2, 1), (0, 1, 2)],
+    np.int32,
+)
 
 
 def _cut(a: Array, za: Array, b: Array, zb: Array, at: Array) -> Array:

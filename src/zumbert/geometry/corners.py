@@ -1,7 +1,9 @@
-"""Linear programmes of two or three unknowns with many rows a x <= c, solved exactly: the best is at a corner.
+"""Linear programmes of two or three unknowns with many rows a x <= c, solved exactly: the best is
+at a corner.
 
-A few rows at a time are solved by trying all their corners; the row that this answer breaks the most joins them, those that do
-not hold the answer go, until none is broken. Each answer is no better than the one before it, so this ends.
+A few rows at a time are solved by trying all their corners; the row that this answer breaks the
+most joins them, those that do not hold the answer go, until none is broken. Each answer is no
+better than the one before it, so this ends.
 """
 
 from functools import lru_cache
@@ -18,7 +20,9 @@ FEW = {2: 24, 3: 9}  # rows of which all corners are tried at once, by the numbe
 
 
 def best_corner(goal: Array, a: Array, c: Array) -> Array | None:
-    """The x (k,) with the least goal (k,) · x that keeps all rows a (n, k), c (n,); None where none keeps them."""
+    """The x (k,) with the least goal (k,) · x that keeps all rows a (n, k), c (n,); None where
+    none keeps them.
+    """
     k = len(goal)
     box_a, box_c = np.vstack([np.eye(k), -np.eye(k)]), np.full(2 * k, FAR)
     held, former = list(range(len(c))) if len(c) <= FEW[k] else [], -np.inf
@@ -39,7 +43,9 @@ def best_corner(goal: Array, a: Array, c: Array) -> Array | None:
 
 
 def along(x: Array, way: Array, a: Array, c: Array) -> float:
-    """How far from a place x that keeps all rows one may go along `way` until the first row ends it; inf where none does."""
+    """How far from a place x that keeps all rows one may go along `way` until the first row ends
+    it; inf where none does.
+    """
     rate, room = a @ way, c - a @ x
     ends = rate > SINGULAR
     return float(np.maximum(room[ends] / rate[ends], 0.0).min()) if ends.any() else np.inf

@@ -21,10 +21,11 @@ class Parted(NamedTuple):
 
 
 def parted(mesh: Mesh, line: ArrayLike) -> Parted:
-    """A surface with one level at each place, parted by a line in plan (n, 2), m, which is carried on straight beyond both ends.
+    """A surface with one level at each place, parted by a line in plan (n, 2), m, which is carried
+    on straight beyond both ends.
 
-    Triangles that the line runs through are cut on it, their levels are those of their planes: nothing is sampled. Raises
-    ValueError for a line without length.
+    Triangles that the line runs through are cut on it, their levels are those of their planes:
+    nothing is sampled. Raises ValueError for a line without length.
     """
     p = np.asarray(line, float)
     p = p[np.concatenate([[True], np.hypot(*np.diff(p, axis=0).T) > 1e-9])]
@@ -51,7 +52,9 @@ def parted(mesh: Mesh, line: ArrayLike) -> Parted:
     sides = on_left(path, shapely.get_coordinates(inner))
     out = []
     for rows, chosen in ((whole & left, sides), (whole & ~left, ~sides)):
-        cut = _triangles(pieces[chosen], mesh.vertices[mesh.faces[of[chosen]]] - [*origin, 0.0], origin)
+        cut = _triangles(
+            pieces[chosen], mesh.vertices[mesh.faces[of[chosen]]] - [*origin, 0.0], origin
+        )
         out.append(merged([Mesh(mesh.vertices, mesh.faces[rows]), cut]))
     return Parted(*out)
 
@@ -64,7 +67,9 @@ def _carried_on(p: Array, xy: Array) -> Array:
 
 
 def on_left(path: Array, xy: Array) -> Mask:
-    """Which places (n, 2) lie left of a line: by the piece of it that is nearest, at a corner by the outer of both."""
+    """Which places (n, 2) lie left of a line: by the piece of it that is nearest, at a corner by
+    the outer of both.
+    """
     a, d = path[:-1], np.diff(path, axis=0)
     square = (d * d).sum(axis=1)
     best, left = np.full(len(xy), np.inf), np.zeros(len(xy), bool)
@@ -73,18 +78,28 @@ def on_left(path: Array, xy: Array) -> Mask:
         rx, ry = xy[:, 0] - ax, xy[:, 1] - ay
         t = np.clip((rx * dx + ry * dy) / dd, 0.0, 1.0)
         far = np.hypot(rx - t * dx, ry - t * dy)
-        turn = (dx * ry - dy * rx) / np.sqrt(dd)  # its distance from the piece carried on, left is positive
+        # its distance from the piece carried on, left is positive
+        turn = (dx * ry - dy * rx) / np.sqrt(dd)
         tie = np.abs(far - best) <= 1e-9 * (1 + far)
         nearer = np.where(tie, np.abs(turn) > slack, far < best)
-        best, left, slack = np.where(nearer, far, best), np.where(nearer, turn > 0, left), np.where(nearer, np.abs(turn), slack)
+        best, left, slack = (
+            np.where(nearer, far, best),
+            np.where(nearer, turn > 0, left),
+            np.where(nearer, np.abs(turn), slack),
+        )
     return left
 
 
 def _pieces(corners: Array, shape: shapely.Geometry, blade: shapely.Geometry) -> np.ndarray:
     """What the line makes of a triangle, and what lies beside it."""
     low, high = corners.min(axis=0) - 1.0, corners.max(axis=0) + 1.0
-    near = shapely.clip_by_rect(blade, *low.tolist(), *high.tolist())  # past the edges, so that it is surely parted there
-    return np.asarray(shapely.get_parts(shapely.polygonize([shapely.node(shapely.union_all([shapely.boundary(shape), near]))])))
+    # past the edges, so that it is surely parted there
+    near = shapely.clip_by_rect(blade, *low.tolist(), *high.tolist())
+    return np.asarray(
+        shapely.get_parts(
+            shapely.polygonize([shapely.node(shapely.union_all([shapely.boundary(shape), near]))])
+        )
+    )
 
 
 def _triangles(pieces: np.ndarray, planes: Array, origin: Array) -> Mesh:

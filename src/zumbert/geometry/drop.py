@@ -45,13 +45,18 @@ def _net(tin: Tin) -> _Net:
     for i, row in enumerate(faces.tolist()):
         for v in row:
             at[v].append(i)
-    return _Net(list(map(tuple, xyz.tolist())), list(map(tuple, faces.tolist())), list(map(tuple, beyond.tolist())), at,
-                list(map(tuple, steep.tolist())))  # fmt: skip
+    return _Net(
+        list(map(tuple, xyz.tolist())),
+        list(map(tuple, faces.tolist())),
+        list(map(tuple, beyond.tolist())),
+        at,
+        list(map(tuple, steep.tolist())),
+    )
 
 
 def drop_path(tin: Tin, x: float, y: float, most: int = 200_000) -> DropPath:
-    """The way down from a place (m): on each face straight down, along an edge where both faces fall to it, until a pit or the
-    border. A level face is a pit. Exact but for rounding.
+    """The way down from a place (m): on each face straight down, along an edge where both faces
+    fall to it, until a pit or the border. A level face is a pit. Exact but for rounding.
     """
     face = int(tin.face_at(np.array([x]), np.array([y]))[0])
     if face < 0:
@@ -79,7 +84,9 @@ def drop_path(tin: Tin, x: float, y: float, most: int = 200_000) -> DropPath:
         i, j = net.faces[face][k], net.faces[face][(k + 1) % 3]
         z = _level(net, face, qx, qy)
         path.append((qx, qy, min(z, path[-1][2])))
-        vertex = next((v for v in (i, j) if abs(net.xyz[v][0] - qx) + abs(net.xyz[v][1] - qy) < NEAR), -1)
+        vertex = next(
+            (v for v in (i, j) if abs(net.xyz[v][0] - qx) + abs(net.xyz[v][1] - qy) < NEAR), -1
+        )
         if vertex >= 0:
             continue
         other = net.beyond[face][k]
@@ -109,7 +116,9 @@ def _level(net: _Net, face: int, x: float, y: float) -> float:
 
 
 def _across(net: _Net, face: int, x: float, y: float) -> tuple[int, float, float] | None:
-    """The edge over which descent leaves a face from a place in it, and where; None where the face is level."""
+    """The edge over which descent leaves a face from a place in it, and where; None where the
+    face is level.
+    """
     dx, dy = net.down[face]
     if dx * dx + dy * dy <= FLAT * FLAT:
         return None
@@ -131,8 +140,8 @@ def _across(net: _Net, face: int, x: float, y: float) -> tuple[int, float, float
 
 
 def _from_vertex(net: _Net, v: int) -> tuple[int, int] | None:
-    """The steepest way on from a vertex: a face, or a vertex at the end of an edge (face, vertex); None: a pit, or the border,
-    over which it falls.
+    """The steepest way on from a vertex: a face, or a vertex at the end of an edge (face, vertex);
+    None: a pit, or the border, over which it falls.
     """
     x, y, z = net.xyz[v]
     best: tuple[float, int, int] | None = None
@@ -166,7 +175,9 @@ def _falls_off(net: _Net, face: int, u: int, v: int) -> bool:
     k = corners.index(v) if corners[(corners.index(v) + 1) % 3] == u else corners.index(u)
     (ax, ay, _), (bx, by, _) = net.xyz[corners[k]], net.xyz[corners[(k + 1) % 3]]
     dx, dy = net.down[face]
-    return net.beyond[face][k] < 0 and dx * (by - ay) + dy * (ax - bx) > FLAT * (abs(bx - ax) + abs(by - ay))
+    return net.beyond[face][k] < 0 and dx * (by - ay) + dy * (ax - bx) > FLAT * (
+        abs(bx - ax) + abs(by - ay)
+    )
 
 
 def _at_border(net: _Net, v: int) -> bool:

@@ -12,7 +12,9 @@ Mask = NDArray[np.bool_]
 
 
 class Element(Protocol):
-    """A piece of an alignment, by distance s (m) from its own beginning; offset positive to the right."""
+    """A piece of an alignment, by distance s (m) from its own beginning; offset positive to the
+    right.
+    """
 
     @property
     def length(self) -> float:
@@ -65,7 +67,9 @@ class Straight(Struct, frozen=True, tag="straight"):
 
 
 class Arc(Struct, frozen=True, tag="arc"):
-    """A circular arc from (x0, y0) to (x1, y1) about (xc, yc), m; clockwise turns right going up-chainage."""
+    """A circular arc from (x0, y0) to (x1, y1) about (xc, yc), m; clockwise turns right going
+    up-chainage.
+    """
 
     x0: float
     y0: float
@@ -98,14 +102,18 @@ class Arc(Struct, frozen=True, tag="arc"):
         return self.radius * self.sweep
 
     def point(self, s: Array, off: Array) -> tuple[Array, Array]:
-        """X and y at distances and offsets: an offset to the right shortens the radius of a right turn."""
+        """X and y at distances and offsets: an offset to the right shortens the radius of a
+        right turn.
+        """
         a0 = atan2(self.y0 - self.yc, self.x0 - self.xc)
         angle = a0 - self.turn * s / self.radius
         r = self.radius - self.turn * off
         return self.xc + r * np.cos(angle), self.yc + r * np.sin(angle)
 
     def project(self, x: Array, y: Array) -> tuple[Array, Array]:
-        """Distance along the circle and offset; of the two ways round the one nearer to the arc is taken."""
+        """Distance along the circle and offset; of the two ways round the one nearer to the arc
+        is taken.
+        """
         dx, dy = x - self.xc, y - self.yc
         a0 = atan2(self.y0 - self.yc, self.x0 - self.xc)
         swept = (self.turn * (a0 - np.arctan2(dy, dx))) % (2 * pi)

@@ -63,11 +63,13 @@ class Faces:
         k = self._levels.take(face, axis=0)
         return np.asarray(k[:, 0] * x + k[:, 1] * y + k[:, 2])
 
-    # -- levels at points ------------------------------------------------------------------------------------------
+    # -- levels at points --------------------------------------------------------------------------
 
     @cached_property
     def _grid(self) -> tuple[Array, Array, tuple[int, int], np.ndarray, np.ndarray]:
-        """Cells over the faces: corner, cell size, shape, and for each cell (CSR) the faces whose boxes touch it."""
+        """Cells over the faces: corner, cell size, shape, and for each cell (CSR) the faces
+        whose boxes touch it.
+        """
         low, high = self._corner[:, :, :2].min(axis=1), self._corner[:, :, :2].max(axis=1)
         corner, far = low.min(axis=0), high.max(axis=0)
         span = np.maximum(far - corner, 1e-6)
@@ -80,17 +82,23 @@ class Faces:
         count = wide[:, 0] * wide[:, 1]
         nth = place_in_run(count)
         across = np.repeat(wide[:, 0], count)
-        ci, cj = np.repeat(i0[:, 0], count) + nth % across, np.repeat(i0[:, 1], count) + nth // across
+        ci, cj = (
+            np.repeat(i0[:, 0], count) + nth % across,
+            np.repeat(i0[:, 1], count) + nth // across,
+        )
         x, y = corner[0] + (ci + 0.5) * size, corner[1] + (cj + 0.5) * size
         touch = self._touching(count, x, y, size / 2 + pad)
-        face, cell = np.repeat(np.arange(len(self.faces)), count)[touch], (ci * shape[1] + cj)[touch]
+        face, cell = (
+            np.repeat(np.arange(len(self.faces)), count)[touch],
+            (ci * shape[1] + cj)[touch],
+        )
         order = np.argsort(cell.astype(np.int32), kind="stable")
         starts = np.concatenate([[0], np.cumsum(np.bincount(cell, minlength=shape[0] * shape[1]))])
         return corner, np.array([size, size]), (shape[0], shape[1]), starts, face[order]
 
     def _touching(self, count: np.ndarray, x: Array, y: Array, half: float) -> Mask:
-        """Whether square cells about their centres touch their faces, `count` cells a face in turn: none of the
-        face's edges parts the two.
+        """Whether square cells about their centres touch their faces, `count` cells a face in turn:
+        none of the face's edges parts the two.
         """
         a1, b1, k1, a2, b2, k2 = (np.repeat(c, count) for c in self._barycentric.T)
         u, v = a1 * x + b1 * y + k1, a2 * x + b2 * y + k2
@@ -101,7 +109,9 @@ class Faces:
 
     @cached_property
     def _barycentric(self) -> Array:
-        """Six coefficients a face: two barycentric coordinates as linear functions of local x and y."""
+        """Six coefficients a face: two barycentric coordinates as linear functions of local x
+        and y.
+        """
         c = self._corner[:, :, :2]
         e1, e2 = c[:, 1] - c[:, 0], c[:, 2] - c[:, 0]
         det = cross(e1, e2)
@@ -112,21 +122,30 @@ class Faces:
         return np.column_stack([a1, b1, k1, a2, b2, k2])
 
     def face_at(self, x: ArrayLike, y: ArrayLike) -> np.ndarray:
-        """Number of the face that holds each point, -1 outside; a point on an edge gets one of its faces."""
+        """Number of the face that holds each point, -1 outside; a point on an edge gets one of
+        its faces.
+        """
         px, py = np.broadcast_arrays(np.asarray(x, float), np.asarray(y, float))
         found = np.full(px.size, -1)
         if not len(self.faces):
             return found.reshape(px.shape)
         lx, ly = px.ravel() - self.origin[0], py.ravel() - self.origin[1]
         if px.size <= FEW:
-            found = np.array([self._face_of(x, y) for x, y in zip(lx.tolist(), ly.tolist(), strict=True)], np.int64)
+            found = np.array(
+                [self._face_of(x, y) for x, y in zip(lx.tolist(), ly.tolist(), strict=True)],
+                np.int64,
+            )
             return found.reshape(px.shape)
         corner, size, shape, starts, faces = self._grid
         finite = np.isfinite(lx) & np.isfinite(ly)
         i = np.floor((np.where(finite, lx, -1e9) - corner[0]) / size[0] + 1e-9).astype(np.int64)
         j = np.floor((np.where(finite, ly, -1e9) - corner[1]) / size[1] + 1e-9).astype(np.int64)
-        i = np.where((i == shape[0]) & (lx <= corner[0] + shape[0] * size[0] + 1e-6), shape[0] - 1, i)
-        j = np.where((j == shape[1]) & (ly <= corner[1] + shape[1] * size[1] + 1e-6), shape[1] - 1, j)
+        i = np.where(
+            (i == shape[0]) & (lx <= corner[0] + shape[0] * size[0] + 1e-6), shape[0] - 1, i
+        )
+        j = np.where(
+            (j == shape[1]) & (ly <= corner[1] + shape[1] * size[1] + 1e-6), shape[1] - 1, j
+        )
         inside = finite & (i >= 0) & (j >= 0) & (i < shape[0]) & (j < shape[1])
         still = np.flatnonzero(inside)
         cell = i[still] * shape[1] + j[still]
@@ -184,7 +203,7 @@ class Faces:
         steep = np.hypot(self._slopes[:, 0], self._slopes[:, 1]) if len(self.faces) else np.zeros(1)
         return np.asarray(np.where(face >= 0, steep[np.maximum(face, 0)], np.nan))
 
-    # -- faces under polygons --------------------------------------------------------------------------------------
+    # -- faces under polygons ----------------------------------------------------------------------
 
     @property
     def corners(self) -> Array:
@@ -198,7 +217,9 @@ class Faces:
         return p.min(axis=1), p.max(axis=1)
 
     def in_boxes(self, low: Array, high: Array) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
-        """For local boxes (n, 2) to (n, 2) the faces in the cells that they touch: box and face, each pair once."""
+        """For local boxes (n, 2) to (n, 2) the faces in the cells that they touch: box and face,
+        each pair once.
+        """
         if not len(self.faces):
             return np.zeros(0, np.int64), np.zeros(0, np.int64)
         corner, size, shape, starts, faces = self._grid
@@ -217,7 +238,9 @@ class Faces:
         return pair // len(self.faces), pair % len(self.faces)
 
     def planes(self, face: NDArray[np.int64]) -> Array:
-        """The planes of faces (n, 5): x, y and level of a point, and the slopes of the level in x and in y."""
+        """The planes of faces (n, 5): x, y and level of a point, and the slopes of the level in
+        x and in y.
+        """
         at = self._corner[face, 0]
         return np.column_stack([at[:, :2] + self.origin, at[:, 2], self._slopes[face]])
 
@@ -226,7 +249,7 @@ class Faces:
         k = self._levels[face]
         return np.asarray(k[:, :1] * xy[:, :, 0] + k[:, 1:2] * xy[:, :, 1] + k[:, 2:])
 
-    # -- ground lines ----------------------------------------------------------------------------------------------
+    # -- ground lines ------------------------------------------------------------------------------
 
 
 def _planes(corner: Array) -> Array:

@@ -1,7 +1,9 @@
-"""Surfaces over polygons in plan: the pieces of one, the lower of two, what of one lies under another.
+"""Surfaces over polygons in plan: the pieces of one, the lower of two, what of one lies under
+another.
 
-They are a sum: each piece has a weight, 1 or -1, and the pieces over a place add up to one surface. So the lower of two
-surfaces is both of them less the higher one where both are, and nothing has to be cut away.
+They are a sum: each piece has a weight, 1 or -1, and the pieces over a place add up to one surface.
+So the lower of two surfaces is both of them less the higher one where both are, and nothing has to
+be cut away.
 """
 
 from collections.abc import Sequence
@@ -20,13 +22,16 @@ class GroundPieces(NamedTuple):
 
     row: Rows  # the polygon that a piece lies over
     xy: Array  # (n, k, 2), m
-    plane: Array  # (n, 5): x, y and level of a point of its plane, and the slopes of the level in x and in y
+    # (n, 5): x, y and level of a point of its plane, and the slopes of the level in x and in y
+    plane: Array
     weight: Array  # (n)
 
     def level(self, xy: Array) -> Array:
         """Levels (m) of the planes at points (n, k, 2), a row a piece."""
         p = self.plane
-        return np.asarray(p[:, 2:3] + p[:, 3:4] * (xy[:, :, 0] - p[:, :1]) + p[:, 4:] * (xy[:, :, 1] - p[:, 1:2]))
+        return np.asarray(
+            p[:, 2:3] + p[:, 3:4] * (xy[:, :, 0] - p[:, :1]) + p[:, 4:] * (xy[:, :, 1] - p[:, 1:2])
+        )
 
     def lowered(self, by: float) -> "GroundPieces":
         """The same a depth (m) lower."""
@@ -41,9 +46,11 @@ def joined(*several: GroundPieces) -> GroundPieces:
     """The sum of several."""
     parts = [s for s in several if len(s.row)] or [several[0]]
     return GroundPieces(
-        np.concatenate([s.row for s in parts]), stacked([s.xy for s in parts]),
-        np.concatenate([s.plane for s in parts]), np.concatenate([s.weight for s in parts]),
-    )  # fmt: skip
+        np.concatenate([s.row for s in parts]),
+        stacked([s.xy for s in parts]),
+        np.concatenate([s.plane for s in parts]),
+        np.concatenate([s.weight for s in parts]),
+    )
 
 
 def of_tin(tin: Tin, p: Array) -> GroundPieces:
@@ -53,7 +60,9 @@ def of_tin(tin: Tin, p: Array) -> GroundPieces:
 
 
 def of_strips(lines: Sequence[Alignment], tins: Sequence[Tin], p: Array) -> GroundPieces:
-    """The strips of several roads over polygons: where two overlap, a piece is of the road nearer to its middle."""
+    """The strips of several roads over polygons: where two overlap, a piece is of the road
+    nearer to its middle.
+    """
     made = of_tin(tins[0], p)
     for i in range(1, len(tins)):
         other = of_tin(tins[i], p)
@@ -80,30 +89,40 @@ def _over(pieces: GroundPieces, tin: Tin, lowered: float = 0.0) -> _Over:
     found = laid_on(tin, pieces.xy)
     other = tin.planes(found.face)
     other[:, 2] -= lowered
-    return _Over(pieces.row[found.row], found.xy, pieces.plane[found.row], other, pieces.weight[found.row])
+    return _Over(
+        pieces.row[found.row], found.xy, pieces.plane[found.row], other, pieces.weight[found.row]
+    )
 
 
 def _parted(over: _Over) -> tuple[GroundPieces, GroundPieces]:
-    """The pieces with the lower of both planes, and with the higher; each is cut where the two are level."""
+    """The pieces with the lower of both planes, and with the higher; each is cut where the two
+    are level.
+    """
     one = GroundPieces(over.row, over.xy, over.own, over.weight)
     two = one._replace(plane=over.other)
     rise = one.level(over.xy) - two.level(over.xy)
     below, xy_below = cut_by(over.xy, rise)
     above, xy_above = cut_by(over.xy, -rise)
     real = [area(xy) > 1e-13 for xy in (xy_below, xy_above)]
-    parts = [(rows[r], xy[r]) for rows, xy, r in zip((below, above), (xy_below, xy_above), real, strict=True)]
+    parts = [
+        (rows[r], xy[r])
+        for rows, xy, r in zip((below, above), (xy_below, xy_above), real, strict=True)
+    ]
 
     def picked(first: Array, second: Array) -> GroundPieces:
         (a, p), (b, q) = parts
         return joined(
-            GroundPieces(over.row[a], p, first[a], over.weight[a]), GroundPieces(over.row[b], q, second[b], over.weight[b])
+            GroundPieces(over.row[a], p, first[a], over.weight[a]),
+            GroundPieces(over.row[b], q, second[b], over.weight[b]),
         )
 
     return picked(over.own, over.other), picked(over.other, over.own)
 
 
 def lower_of(pieces: GroundPieces, tin: Tin, p: Array) -> GroundPieces:
-    """The lower of pieces over polygons and a surface; where one of the two is missing, the other."""
+    """The lower of pieces over polygons and a surface; where one of the two is missing, the
+    other.
+    """
     _, higher = _parted(_over(pieces, tin))
     return joined(pieces, of_tin(tin, p), higher._replace(weight=-higher.weight))
 

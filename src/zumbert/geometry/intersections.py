@@ -1,4 +1,6 @@
-"""An alignment from its intersection points, each with a radius and the lengths of its clothoids; and back."""
+"""An alignment from its intersection points, each with a radius and the lengths of its
+clothoids; and back.
+"""
 
 from collections.abc import Sequence
 from itertools import pairwise
@@ -15,7 +17,9 @@ FIT = 1e-6  # m: tangents may overlap by rounding
 
 
 class Intersection(Struct, frozen=True):
-    """A point where two tangents meet (m): radius 0 leaves a corner; the first and the last point are the ends."""
+    """A point where two tangents meet (m): radius 0 leaves a corner; the first and the last
+    point are the ends.
+    """
 
     x: float
     y: float
@@ -35,10 +39,10 @@ class _Curve(Struct, frozen=True):
 def elements_through(points: Sequence[Intersection]) -> tuple[Piece, ...]:
     """The pieces of the alignment through intersection points.
 
-    With shift p = Y - R (1 - cos a) and advance k = X - R sin a of each clothoid (X, Y its end, a = length / 2R the
-    angle that it turns), the tangents of a turn d are k1 + (R + p2 - (R + p1) cos d) / sin d, and the same with 1
-    and 2 changed over (J. C. Rogers, geometry of transition curves; exact for the clothoid).
-    Raises ValueError with the numbers of points whose curves do not fit.
+    With shift p = Y - R (1 - cos a) and advance k = X - R sin a of each clothoid (X, Y its end, a =
+    length / 2R the angle that it turns), the tangents of a turn d are k1 + (R + p2 - (R + p1) cos
+    d) / sin d, and the same with 1 and 2 changed over (J. C. Rogers, geometry of transition curves;
+    exact for the clothoid). Raises ValueError with the numbers of points whose curves do not fit.
     """
     if len(points) < 2:
         raise ValueError("a road needs at least two points")
@@ -54,7 +58,9 @@ def elements_through(points: Sequence[Intersection]) -> tuple[Piece, ...]:
         long = hypot(b.x - a.x, b.y - a.y)
         rest = long - curves[i - 1].beyond - curves[i].before
         if rest < -FIT:
-            raise ValueError(f"the curves at points {i} and {i + 1} need {-rest:.2f} m more between them")
+            raise ValueError(
+                f"the curves at points {i} and {i + 1} need {-rest:.2f} m more between them"
+            )
         share = (long - curves[i].before) / long
         to = a.x + (b.x - a.x) * share, a.y + (b.y - a.y) * share
         if rest > FIT:
@@ -81,7 +87,8 @@ def _curve(points: Sequence[Intersection], i: int) -> _Curve:
     if a1 + a2 > d + 1e-9:
         most = d * r
         raise ValueError(
-            f"at point {i + 1} the clothoids turn more than the road does: with this radius they add up to {2 * most:.2f} m at most"
+            f"at point {i + 1} the clothoids turn more than the road does: with this radius "
+            f"they add up to {2 * most:.2f} m at most"
         )
     (k1, p1), (k2, p2) = _advance(p.clothoid_in, r), _advance(p.clothoid_out, r)
     before = k1 + (r + p2 - (r + p1) * cos(d)) / sin(d)
@@ -98,7 +105,9 @@ def _advance(length: float, radius: float) -> tuple[float, float]:
     return c.y1 - radius * sin(a), c.x1 - radius * (1 - cos(a))
 
 
-def _pieces(p: Intersection, bearing: float, before: float, turn: float, sweep: float) -> tuple[Piece, ...]:
+def _pieces(
+    p: Intersection, bearing: float, before: float, turn: float, sweep: float
+) -> tuple[Piece, ...]:
     side = 1.0 if turn > 0 else -1.0
     k = side / p.radius
     x, y = p.x - before * sin(bearing), p.y - before * cos(bearing)
@@ -121,13 +130,18 @@ def _pieces(p: Intersection, bearing: float, before: float, turn: float, sweep: 
 def intersections_of(elements: Sequence[Piece]) -> tuple[Intersection, ...]:
     """The intersection points that give an alignment again within 1 mm.
 
-    Raises ValueError where none do: two arcs of different radii in a row, a clothoid between two radii, or corners.
+    Raises ValueError where none do: two arcs of different radii in a row, a clothoid between two
+    radii, or corners.
     """
     points = [Intersection(elements[0].x0, elements[0].y0)]
     points += [intersection_of(group) for group in groups(elements)]
     last = elements[-1]
     points.append(Intersection(last.x1, last.y1))
-    kept = [p for i, p in enumerate(points) if i == 0 or hypot(p.x - points[i - 1].x, p.y - points[i - 1].y) > 1e-3]
+    kept = [
+        p
+        for i, p in enumerate(points)
+        if i == 0 or hypot(p.x - points[i - 1].x, p.y - points[i - 1].y) > 1e-3
+    ]
     made = elements_through(kept)
     if len(made) < 1 or abs(sum(e.length for e in made) - sum(e.length for e in elements)) > 1e-3:
         raise ValueError("its curves are not those of intersection points with one radius each")
@@ -135,7 +149,9 @@ def intersections_of(elements: Sequence[Piece]) -> tuple[Intersection, ...]:
 
 
 def groups(elements: Sequence[Piece]) -> list[list[Piece]]:
-    """The runs of curved pieces between straights; two straights in a row meet in a corner of their own."""
+    """The runs of curved pieces between straights; two straights in a row meet in a corner of
+    their own.
+    """
     out: list[list[Piece]] = []
     now: list[Piece] = []
     for a, b in pairwise([*elements, None]):
@@ -152,16 +168,24 @@ def groups(elements: Sequence[Piece]) -> list[list[Piece]]:
 
 
 def intersection_of(group: list[Piece]) -> Intersection:
-    """Where the tangents of a run of curved pieces meet. Raises ValueError where one radius does not tell it."""
+    """Where the tangents of a run of curved pieces meet. Raises ValueError where one radius does
+    not tell it.
+    """
     if isinstance(group[0], Straight):
         return Intersection(group[0].x1, group[0].y1)
     arcs = [e for e in group if isinstance(e, Arc)]
     ins, outs = group[0], group[-1]
     spiral_in = ins if isinstance(ins, Clothoid) and ins.k0 == 0 else None
     spiral_out = outs if isinstance(outs, Clothoid) and outs.k1 == 0 else None
-    if len(arcs) > 1 or len(group) != len(arcs) + (spiral_in is not None) + (spiral_out is not None):
+    if len(arcs) > 1 or len(group) != len(arcs) + (spiral_in is not None) + (
+        spiral_out is not None
+    ):
         raise ValueError("it has a curve of several radii, which intersection points cannot tell")
-    radius = arcs[0].radius if arcs else 1 / abs((spiral_in or spiral_out).k1 or (spiral_in or spiral_out).k0)  # type: ignore[union-attr]
+    radius = (
+        arcs[0].radius
+        if arcs
+        else 1 / abs((spiral_in or spiral_out).k1 or (spiral_in or spiral_out).k0)  # type: ignore[union-attr]
+    )
     zero = np.array(0.0)
     b0, b1 = float(ins.bearing(zero)), float(outs.bearing(np.array(outs.length)))
     turn = (b1 - b0 + pi) % (2 * pi) - pi
@@ -170,13 +194,18 @@ def intersection_of(group: list[Piece]) -> Intersection:
     dx, dy = outs.x1 - ins.x0, outs.y1 - ins.y0
     t = (dx * cos(b1) - dy * sin(b1)) / (sin(b0) * cos(b1) - cos(b0) * sin(b1))
     return Intersection(
-        ins.x0 + t * sin(b0), ins.y0 + t * cos(b0), radius,
-        spiral_in.length if spiral_in else 0.0, spiral_out.length if spiral_out else 0.0,
-    )  # fmt: skip
+        ins.x0 + t * sin(b0),
+        ins.y0 + t * cos(b0),
+        radius,
+        spiral_in.length if spiral_in else 0.0,
+        spiral_out.length if spiral_out else 0.0,
+    )
 
 
 def bisector_point(points: Sequence[Intersection], i: int) -> tuple[float, float] | None:
-    """The middle of the curve at an inner point; None where there is no curve, or it does not fit."""
+    """The middle of the curve at an inner point; None where there is no curve, or it does not
+    fit.
+    """
     try:
         curve = _curve(points, i)
     except ValueError:
@@ -191,7 +220,8 @@ def bisector_point(points: Sequence[Intersection], i: int) -> tuple[float, float
 
 
 def radius_through(points: Sequence[Intersection], i: int, x: float, y: float) -> float:
-    """The radius (m) of the plain arc at an inner point that passes as near to its corner as a place does.
+    """The radius (m) of the plain arc at an inner point that passes as near to its corner as a
+    place does.
 
     The middle of an arc is R (1 / cos(d / 2) - 1) from the corner of a turn d.
     """
@@ -201,10 +231,12 @@ def radius_through(points: Sequence[Intersection], i: int, x: float, y: float) -
     return hypot(x - p.x, y - p.y) / away if away > 1e-9 else 0.0
 
 
-def through_polyline(xy: Sequence[Sequence[float]], tolerance: float = 0.02) -> tuple[Intersection, ...]:
-    """Intersection points for a drawn polyline: runs of three corners or more on one circle, between two straights,
-    become a curve of its radius; other corners stay corners. No place of the polyline is left by more than
-    about a tolerance (m).
+def through_polyline(
+    xy: Sequence[Sequence[float]], tolerance: float = 0.02
+) -> tuple[Intersection, ...]:
+    """Intersection points for a drawn polyline: runs of three corners or more on one circle,
+    between two straights, become a curve of its radius; other corners stay corners. No place of the
+    polyline is left by more than about a tolerance (m).
     """
     p = [(float(x), float(y)) for x, y, *_ in xy]
     out: list[Intersection] = [Intersection(*p[0])]
@@ -223,12 +255,15 @@ def through_polyline(xy: Sequence[Sequence[float]], tolerance: float = 0.02) -> 
 
 
 def pieces_through(xy: Sequence[Sequence[float]], tolerance: float = 0.005) -> list[Straight | Arc]:
-    """The straights and arcs of a drawn polyline, in order: four places or more on one circle, at even steps that turn by
-    less than 35 degrees each, are an arc from the first to the last of them, whether or not what adjoins it touches it.
-    Repeated places are passed over; arcs lie within a tolerance (m) of their places.
+    """The straights and arcs of a drawn polyline, in order: four places or more on one circle, at
+    even steps that turn by less than 35 degrees each, are an arc from the first to the last of
+    them, whether or not what adjoins it touches it. Repeated places are passed over; arcs lie
+    within a tolerance (m) of their places.
     """
     p = [(float(x), float(y)) for x, y, *_ in xy]
-    p = [a for i, a in enumerate(p) if i == 0 or hypot(a[0] - p[i - 1][0], a[1] - p[i - 1][1]) > 1e-6]
+    p = [
+        a for i, a in enumerate(p) if i == 0 or hypot(a[0] - p[i - 1][0], a[1] - p[i - 1][1]) > 1e-6
+    ]
     out: list[Straight | Arc] = []
     i = 0
     while i < len(p) - 1:
@@ -246,7 +281,9 @@ def pieces_through(xy: Sequence[Sequence[float]], tolerance: float = 0.005) -> l
 
 
 def _even(p: Sequence[tuple[float, float]], i: int) -> bool:
-    """Whether the two steps from a place on are as of an arc: alike in length, and turning a little."""
+    """Whether the two steps from a place on are as of an arc: alike in length, and turning a
+    little.
+    """
     if i + 2 >= len(p):
         return False
     (ax, ay), (bx, by) = ((p[k + 1][0] - p[k][0], p[k + 1][1] - p[k][1]) for k in (i, i + 1))
@@ -254,7 +291,9 @@ def _even(p: Sequence[tuple[float, float]], i: int) -> bool:
     return 1 / 1.5 <= hypot(ax, ay) / hypot(bx, by) <= 1.5 and 1e-6 < turn < 35 * pi / 180
 
 
-def _circle(p: Sequence[tuple[float, float]], a: int, b: int, c: int) -> tuple[float, float, float] | None:
+def _circle(
+    p: Sequence[tuple[float, float]], a: int, b: int, c: int
+) -> tuple[float, float, float] | None:
     (x0, y0), (x1, y1), (x2, y2) = p[a], p[b], p[c]
     d = 2 * ((x1 - x0) * (y2 - y0) - (x2 - x0) * (y1 - y0))
     if abs(d) < 1e-9:
@@ -265,7 +304,9 @@ def _circle(p: Sequence[tuple[float, float]], a: int, b: int, c: int) -> tuple[f
 
 
 def _arc_end(p: Sequence[tuple[float, float]], i: int, tolerance: float) -> int:
-    """The last corner on the circle through corners i, i + 1 and i + 2; i itself where there is none."""
+    """The last corner on the circle through corners i, i + 1 and i + 2; i itself where there is
+    none.
+    """
     circle = _circle(p, i, i + 1, i + 2) if i + 2 < len(p) else None
     if circle is None:
         return i
@@ -282,7 +323,9 @@ def _arc_end(p: Sequence[tuple[float, float]], i: int, tolerance: float) -> int:
 
 
 def _corner(p: Sequence[tuple[float, float]], i: int, j: int) -> Intersection | None:
-    """The point of an arc through corners i to j whose neighbouring straights touch it; None where they do not."""
+    """The point of an arc through corners i to j whose neighbouring straights touch it; None
+    where they do not.
+    """
     circle = _circle(p, i, (i + j) // 2, j)
     if circle is None:
         return None

@@ -12,7 +12,9 @@ SAME = 1e-9  # m: distances closer than this are one place
 
 
 class Line(NamedTuple):
-    """Levels z (m) at rising distances s (m), straight between; two equal distances are a jump, NaN z a gap."""
+    """Levels z (m) at rising distances s (m), straight between; two equal distances are a jump,
+    NaN z a gap.
+    """
 
     s: Array
     z: Array
@@ -30,7 +32,9 @@ def line(*points: tuple[float, float]) -> Line:
 
 
 def level_at(on: Line, s: ArrayLike, side: str = "right") -> Array:
-    """Levels at distances; at a jump the level that goes on to the right or the left; NaN outside and in gaps."""
+    """Levels at distances; at a jump the level that goes on to the right or the left; NaN
+    outside and in gaps.
+    """
     at = np.asarray(s, float)
     if side == "right":
         i = np.clip(np.searchsorted(on.s, at, side="right") - 1, 0, len(on.s) - 2)
@@ -38,7 +42,8 @@ def level_at(on: Line, s: ArrayLike, side: str = "right") -> Array:
         i = np.clip(np.searchsorted(on.s, at, side="left") - 1, 0, len(on.s) - 2)
     ds = on.s[i + 1] - on.s[i]
     t = np.where(ds > 0, (at - on.s[i]) / np.where(ds > 0, ds, 1.0), 0.0)
-    end = np.where(np.isnan(on.z[i]), np.nan, on.z[i + 1]) if side == "left" else on.z[i + 1]  # a gap lasts to its end
+    # a gap lasts to its end
+    end = np.where(np.isnan(on.z[i]), np.nan, on.z[i + 1]) if side == "left" else on.z[i + 1]
     z = np.where(t == 0.0, on.z[i], np.where(t == 1.0, end, on.z[i] + t * (on.z[i + 1] - on.z[i])))
     return np.where((at < on.s[0] - SAME) | (at > on.s[-1] + SAME), np.nan, z)
 
@@ -51,7 +56,9 @@ def between(on: Line, a: float, b: float) -> Line:
 
 
 def between_all(offsets: NDArray[np.int64], s: Array, z: Array, a: Array, b: Array) -> list[Line]:
-    """`between` for n lines at once: line i has values offsets[i] to offsets[i + 1], cut to a[i] and b[i]."""
+    """`between` for n lines at once: line i has values offsets[i] to offsets[i + 1], cut to a[i]
+    and b[i].
+    """
     n = len(offsets) - 1
     count = np.diff(offsets)
     which = np.repeat(np.arange(n), count)
@@ -67,17 +74,21 @@ def between_all(offsets: NDArray[np.int64], s: Array, z: Array, a: Array, b: Arr
     return [Line(all_s[p:q], all_z[p:q]) for p, q in pairwise(cuts)]
 
 
-def _at(offsets: NDArray[np.int64], s: Array, z: Array, at: Array, before: NDArray[np.int64]) -> Array:
+def _at(
+    offsets: NDArray[np.int64], s: Array, z: Array, at: Array, before: NDArray[np.int64]
+) -> Array:
     """Levels at one place of each line, by how many of its points lie before."""
     i = np.clip(offsets[:-1] + before - 1, offsets[:-1], offsets[1:] - 2)
     ds = s[i + 1] - s[i]
     t = np.where(ds > 0, (at - s[i]) / np.where(ds > 0, ds, 1.0), 0.0)
-    return np.asarray(np.where(t <= 0.0, z[i], np.where(t >= 1.0, z[i + 1], z[i] + t * (z[i + 1] - z[i]))))
+    return np.asarray(
+        np.where(t <= 0.0, z[i], np.where(t >= 1.0, z[i + 1], z[i] + t * (z[i + 1] - z[i])))
+    )
 
 
 def lower(first: Line, second: Line) -> Line:
-    """The lower of two lines over the same distances, with a point where they cross; a gap of one leaves the other, with a
-    jump where it begins and ends.
+    """The lower of two lines over the same distances, with a point where they cross; a gap of one
+    leaves the other, with a jump where it begins and ends.
     """
     cuts = np.unique(np.concatenate([first.s, second.s]))
     a, b = cuts[:-1], cuts[1:]
@@ -95,13 +106,17 @@ def lower(first: Line, second: Line) -> Line:
     levels = np.column_stack([np.minimum(za, zb), z, np.minimum(ya, yb)])
     use = np.column_stack([np.ones_like(cross), cross, np.ones_like(cross)])
     s, levels = s[use], levels[use]
-    repeated = (np.diff(s) <= SAME) & ((np.abs(np.diff(levels)) <= SAME) | (np.isnan(levels[1:]) & np.isnan(levels[:-1])))
+    repeated = (np.diff(s) <= SAME) & (
+        (np.abs(np.diff(levels)) <= SAME) | (np.isnan(levels[1:]) & np.isnan(levels[:-1]))
+    )
     keep = np.concatenate([[True], ~repeated])
     return Line(s[keep], levels[keep])
 
 
 def filled(first: Line, second: Line) -> Line:
-    """The first line with its gaps filled by the second, which covers the same distances; a jump at each change."""
+    """The first line with its gaps filled by the second, which covers the same distances; a jump
+    at each change.
+    """
     if first.solid:
         return first
     if np.isnan(first.z).all():

@@ -10,10 +10,13 @@ from numpy.typing import ArrayLike, NDArray
 
 from zumbert.geometry.elements import Array
 
-SIDES = 24  # of a round body: polygons of the circle's area, which leave it by 0.6 % of the radius at most
+# of a round body: polygons of the circle's area, which leave it by 0.6 % of the radius at most
+SIDES = 24
 CREASE = 0.8  # cosine of the angle between faces from which on their edge is sharp
 _TURN = 2 * pi / SIDES
-GROWN = float(np.sqrt(_TURN / np.sin(_TURN)))  # what makes the area of the polygon that of its circle
+GROWN = float(
+    np.sqrt(_TURN / np.sin(_TURN))
+)  # what makes the area of the polygon that of its circle
 
 
 class Mesh(NamedTuple):
@@ -24,7 +27,9 @@ class Mesh(NamedTuple):
 
     @property
     def volume(self) -> float:
-        """What it encloses, m³; positive where its faces look outward. Exact for a closed surface, about its own middle."""
+        """What it encloses, m³; positive where its faces look outward. Exact for a closed
+        surface, about its own middle.
+        """
         if not len(self.faces):
             return 0.0
         p = (self.vertices - self.vertices.mean(axis=0))[self.faces]
@@ -57,9 +62,11 @@ def _between(a: NDArray[np.int64], b: NDArray[np.int64]) -> NDArray[np.int64]:
 
 
 def rings(outlines: Sequence[ArrayLike], caps: bool = True) -> Mesh:
-    """The body between rings (k, 3) of as many vertices each, from its underside on, anticlockwise seen from above.
+    """The body between rings (k, 3) of as many vertices each, from its underside on, anticlockwise
+    seen from above.
 
-    With `caps` the first and the last are flat ends, filled; else the last joins the first, as in a tube.
+    With `caps` the first and the last are flat ends, filled; else the last joins the first, as in a
+    tube.
     """
     xyz = [np.asarray(o, float) for o in outlines]
     k = len(xyz[0])
@@ -83,37 +90,45 @@ def circle(x: float, y: float, z: float, across: float) -> Array:
 
 
 def around(path: ArrayLike, across: float) -> Array:
-    """Rings (n, SIDES, 3) about the vertices of a path (n, 3): upright, so that heights are vertical, and mitred at bends.
+    """Rings (n, SIDES, 3) about the vertices of a path (n, 3): upright, so that heights are
+    vertical, and mitred at bends.
 
-    A ring is the polygon of a circle's area, so the body between two rings has that area times its length in plan. A path that
-    stands on one place has level rings.
+    A ring is the polygon of a circle's area, so the body between two rings has that area times its
+    length in plan. A path that stands on one place has level rings.
     """
     p = np.asarray(path, float)
     step = np.diff(p, axis=0)
     plan = np.hypot(step[:, 0], step[:, 1])
-    ahead = np.where((plan > 1e-9)[:, None], step[:, :2] / np.where(plan > 1e-9, plan, 1.0)[:, None], 0.0)
+    ahead = np.where(
+        (plan > 1e-9)[:, None], step[:, :2] / np.where(plan > 1e-9, plan, 1.0)[:, None], 0.0
+    )
     before, after = np.vstack([ahead[:1], ahead]), np.vstack([ahead, ahead[-1:]])
-    upright = (before == 0).all(axis=1) & (after == 0).all(axis=1)  # a path that stands on one place
+    upright = (before == 0).all(axis=1) & (after == 0).all(
+        axis=1
+    )  # a path that stands on one place
     mid = before + after
     far = np.hypot(mid[:, 0], mid[:, 1])
     far = np.where(far > 1e-6, far, 1.0)
     along = mid / far[:, None]
     right = np.column_stack([along[:, 1], -along[:, 0], np.zeros(len(p))])
     both = (before != 0).any(axis=1) & (after != 0).any(axis=1)
-    half = np.where(both, np.maximum((before * along).sum(axis=1), 0.2), 1.0)  # cosine of half the bend; a hairpin is cut short
+    # cosine of half the bend; a hairpin is cut short
+    half = np.where(both, np.maximum((before * along).sum(axis=1), 0.2), 1.0)
     right /= half[:, None]
     up = np.tile([0.0, 0.0, 1.0], (len(p), 1))
     right[upright], up[upright] = [1.0, 0.0, 0.0], [0.0, 1.0, 0.0]
     a = _TURN * (np.arange(SIDES) + 0.5)
     r = across / 2 * GROWN
     return np.asarray(
-        p[:, None] + r * (np.cos(a)[None, :, None] * right[:, None] + np.sin(a)[None, :, None] * up[:, None]), dtype=float
+        p[:, None]
+        + r * (np.cos(a)[None, :, None] * right[:, None] + np.sin(a)[None, :, None] * up[:, None]),
+        dtype=float,
     )
 
 
 def rod(path: ArrayLike, across: float) -> Mesh:
-    """A full round body along a path (n, 3), m; a piece that stands upright is a body of its own. Pieces without length are passed
-    over.
+    """A full round body along a path (n, 3), m; a piece that stands upright is a body of its own.
+    Pieces without length are passed over.
     """
     p = np.asarray(path, float)
     p = p[np.concatenate([[True], np.linalg.norm(np.diff(p, axis=0), axis=1) > 1e-9])]
@@ -139,8 +154,9 @@ def outward(mesh: Mesh) -> Mesh:
 
 
 def corner_normals(mesh: Mesh, crease: float = CREASE) -> Array:
-    """Unit normals (m, 3, 3) at the corners of faces: at each the mean of the faces around its vertex that turn from its own by no
-    more than a crease, weighted by their angles there. A face without area has none (zeros).
+    """Unit normals (m, 3, 3) at the corners of faces: at each the mean of the faces around its
+    vertex that turn from its own by no more than a crease, weighted by their angles there. A face
+    without area has none (zeros).
     """
     p = mesh.vertices[mesh.faces]
     own = np.cross(p[:, 1] - p[:, 0], p[:, 2] - p[:, 0])
@@ -148,7 +164,9 @@ def corner_normals(mesh: Mesh, crease: float = CREASE) -> Array:
     unit = own / np.where(size > 0, size, 1.0)
     out, back = np.roll(p, -1, axis=1) - p, np.roll(p, 1, axis=1) - p
     long = np.linalg.norm(out, axis=2) * np.linalg.norm(back, axis=2)
-    angle = np.arccos(np.clip((out * back).sum(axis=2) / np.where(long > 0, long, 1.0), -1.0, 1.0)).ravel()
+    angle = np.arccos(
+        np.clip((out * back).sum(axis=2) / np.where(long > 0, long, 1.0), -1.0, 1.0)
+    ).ravel()
     corner = mesh.faces.ravel()
     order = np.argsort(corner, kind="stable")
     starts = np.flatnonzero(np.concatenate([[True], np.diff(corner[order]) != 0]))
@@ -160,7 +178,9 @@ def corner_normals(mesh: Mesh, crease: float = CREASE) -> Array:
     other = np.arange(len(mine)) - np.repeat(begins, many) + np.repeat(first, many)
     a, b = order[mine] // 3, order[other] // 3  # faces
     near = (unit[a] * unit[b]).sum(axis=1) >= crease
-    total = np.add.reduceat(np.where(near[:, None], unit[b] * angle[order[other]][:, None], 0.0), begins, axis=0)
+    total = np.add.reduceat(
+        np.where(near[:, None], unit[b] * angle[order[other]][:, None], 0.0), begins, axis=0
+    )
     size = np.linalg.norm(total, axis=1, keepdims=True)
     normals = np.empty((len(order), 3))
     normals[order] = total / np.where(size > 0, size, 1.0)

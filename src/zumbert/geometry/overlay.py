@@ -1,7 +1,7 @@
 """Convex polygons cut with each other and with a surface, many at once.
 
-Polygons are arrays (n, k, 2), anticlockwise; one with fewer than k corners repeats its last one, which changes neither
-its area nor any cut.
+Polygons are arrays (n, k, 2), anticlockwise; one with fewer than k corners repeats its last one,
+which changes neither its area nor any cut.
 """
 
 from typing import NamedTuple
@@ -26,7 +26,8 @@ class Pieces(NamedTuple):
 
 
 def cut(p: Array, normal: Array, offset: Array) -> tuple[Rows, Array]:
-    """The parts of polygons where normal . p <= offset: the numbers of the polygons with a part, and the parts.
+    """The parts of polygons where normal . p <= offset: the numbers of the polygons with a part,
+    and the parts.
 
     Normals (n, 2), offsets (n).
     """
@@ -34,7 +35,9 @@ def cut(p: Array, normal: Array, offset: Array) -> tuple[Rows, Array]:
 
 
 def cut_by(p: Array, d: Array) -> tuple[Rows, Array]:
-    """The parts of polygons where values d (n, k) at their corners, linear between, are 0 or less."""
+    """The parts of polygons where values d (n, k) at their corners, linear between, are 0 or
+    less.
+    """
     inside = d <= 0
     some, whole = inside.any(axis=1), inside.all(axis=1)
     rows = np.flatnonzero(some)
@@ -47,9 +50,10 @@ def cut_by(p: Array, d: Array) -> tuple[Rows, Array]:
     crossing = q + share[:, :, None] * (np.roll(q, -1, axis=1) - q)
     source, place = _order(ins, over)
     part = np.where(
-        place[:, :, None] == 0, np.take_along_axis(q, source[:, :, None], axis=1),
+        place[:, :, None] == 0,
+        np.take_along_axis(q, source[:, :, None], axis=1),
         np.take_along_axis(crossing, source[:, :, None], axis=1),
-    )  # fmt: skip
+    )
     size = max(p.shape[1], part.shape[1])
     out = _padded(p[rows], size)
     out[np.searchsorted(rows, crossed)] = _padded(part, size)
@@ -57,7 +61,9 @@ def cut_by(p: Array, d: Array) -> tuple[Rows, Array]:
 
 
 def _order(inside: Mask, over: Mask) -> tuple[np.ndarray, np.ndarray]:
-    """Where each corner of a cut polygon comes from: the number of the old corner, and whether it is the crossing after that."""
+    """Where each corner of a cut polygon comes from: the number of the old corner, and whether
+    it is the crossing after that.
+    """
     both = np.empty((len(inside), 2 * inside.shape[1]), bool)
     both[:, 0::2], both[:, 1::2] = inside, over
     many = both.sum(axis=1)
@@ -75,7 +81,9 @@ def _padded(p: Array, size: int) -> Array:
 
 
 def trimmed(p: Array) -> Array:
-    """The same polygons with no more room than the one with the most corners needs; corners that repeat stand last."""
+    """The same polygons with no more room than the one with the most corners needs; corners that
+    repeat stand last.
+    """
     if not len(p):
         return p[:, :3]
     apart = np.ones(p.shape[:2], bool)
@@ -109,7 +117,8 @@ def stacked(parts: list[Array]) -> Array:
 def laid_on(faces: Faces, p: Array) -> Pieces:
     """Polygons (n, k, 2), in m, cut with the faces of a surface: exact, each piece on one face.
 
-    What lies beside the surface is missing; a polygon's pieces have its whole area where the surface covers it.
+    What lies beside the surface is missing; a polygon's pieces have its whole area where the
+    surface covers it.
     """
     if p.shape[1] > FEW_CORNERS:
         few = corner_counts(p) <= FEW_CORNERS
@@ -131,7 +140,9 @@ def laid_on(faces: Faces, p: Array) -> Pieces:
 
 
 def _both(faces: Faces, p: Array, few: Rows, many: Rows) -> Pieces:
-    """Polygons with few corners and with many by themselves, so that the few do not carry the room of the many."""
+    """Polygons with few corners and with many by themselves, so that the few do not carry the
+    room of the many.
+    """
     parts = [(rows, laid_on(faces, trimmed(p[rows]))) for rows in (few, many) if len(rows)]
     row = np.concatenate([rows[m.row] for rows, m in parts])
     order = np.argsort(row, kind="stable")
@@ -155,7 +166,9 @@ def near(faces: Faces, p: Array) -> tuple[Rows, Rows]:
 
 
 def triangles(p: Array) -> tuple[Rows, np.ndarray]:
-    """Polygons as triangles: the number of the polygon of each, and which of its corners (m, 3) it has."""
+    """Polygons as triangles: the number of the polygon of each, and which of its corners (m, 3)
+    it has.
+    """
     e = p[:, 1:] - p[:, :1]
     real = cross(e[:, :-1], e[:, 1:]) > 1e-14
     row, i = np.nonzero(real)

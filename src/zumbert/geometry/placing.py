@@ -1,4 +1,6 @@
-"""Where a source with an origin of its own is placed: shifted, turned and scaled, by pairs of points."""
+"""Where a source with an origin of its own is placed: shifted, turned and scaled, by pairs of
+points.
+"""
 
 from collections.abc import Sequence
 from math import atan2, hypot
@@ -34,12 +36,19 @@ class Placing(Struct, frozen=True):
     def apply(self, xy: ArrayLike) -> Array:
         """Places (n, 2) of the source where they are placed."""
         p = np.asarray(xy, float).reshape(-1, 2)
-        return np.column_stack([self.a * p[:, 0] - self.b * p[:, 1] + self.x, self.b * p[:, 0] + self.a * p[:, 1] + self.y])
+        return np.column_stack(
+            [
+                self.a * p[:, 0] - self.b * p[:, 1] + self.x,
+                self.b * p[:, 0] + self.a * p[:, 1] + self.y,
+            ]
+        )
 
     def after(self, first: "Placing") -> "Placing":
         """The placing that does another first, then this one."""
         [[x, y]] = self.apply([(first.x, first.y)]).tolist()
-        return Placing(self.a * first.a - self.b * first.b, self.b * first.a + self.a * first.b, x, y)
+        return Placing(
+            self.a * first.a - self.b * first.b, self.b * first.a + self.a * first.b, x, y
+        )
 
     @property
     def back(self) -> "Placing":
@@ -50,7 +59,8 @@ class Placing(Struct, frozen=True):
 
 
 def by_pairs(pairs: Sequence[tuple[Point, Point]]) -> Placing:
-    """The placing that takes each first point to its second: of one pair a shift, of two a shift, turn and scale.
+    """The placing that takes each first point to its second: of one pair a shift, of two a shift,
+    turn and scale.
 
     Raises ValueError for no pair, or for two whose points are one place.
     """

@@ -12,11 +12,13 @@ def areas(xy: Array) -> Array:
 
 
 def volumes(area: Array, h: Array) -> Array:
-    """The integral of max(h, 0) over triangles with areas (n), m², and heights (n, 3), m, at their corners.
+    """The integral of max(h, 0) over triangles with areas (n), m², and heights (n, 3), m, at their
+    corners.
 
-    The part over 0 is the triangle less, or only, the corner that the line h = 0 cuts off; that corner is a pyramid over
-    a triangle similar to it. With heights a <= b <= c: c³ / (3 (c - a)(c - b)) of the area where c alone is positive, and
-    the mean height less a³ / (3 (a - b)(a - c)) where a alone is negative.
+    The part over 0 is the triangle less, or only, the corner that the line h = 0 cuts off; that
+    corner is a pyramid over a triangle similar to it. With heights a <= b <= c: c³ / (3 (c - a)(c -
+    b)) of the area where c alone is positive, and the mean height less a³ / (3 (a - b)(a - c))
+    where a alone is negative.
     """
     return volumes_of_sorted(area, np.sort(h, axis=1))
 

@@ -14,10 +14,11 @@ LEVEL_GRADE = 1e-9  # fraction: a grade nearer to 0 is level
 
 
 class Pvi(Struct, frozen=True):
-    """A point of vertical intersection: chainage and level (m), length of its parabola (m, 0: a corner).
+    """A point of vertical intersection: chainage and level (m), length of its parabola (m, 0: a
+    corner).
 
-    `ahead` is the part of the length beyond the point where the parabola is unsymmetric; `radius` (m) makes the
-    curve a circular arc, whose length follows from it.
+    `ahead` is the part of the length beyond the point where the parabola is unsymmetric; `radius`
+    (m) makes the curve a circular arc, whose length follows from it.
     """
 
     chainage: float
@@ -30,11 +31,12 @@ class Pvi(Struct, frozen=True):
 class Profile:
     """Levels along a road from PVIs in rising chainage.
 
-    A parabola of lengths l1 before and l2 beyond its PVI, grades g1 and g2 (fractions, rising positive), has the
-    offset e = l1 l2 (g2 - g1) / (2 (l1 + l2)) at its PVI: z = z1 + g1 x + e (x / l1)² from its beginning, and the same
-    from its end backwards. For l1 = l2 = L/2 that is z1 + g1 x + (g2 - g1) x² / (2 L). A circular curve of radius R
-    touches both tangents R tan(|a2 - a1| / 2) from the PVI, a the angles of the grades.
-    Raises ValueError if chainages do not rise or two curves overlap.
+    A parabola of lengths l1 before and l2 beyond its PVI, grades g1 and g2 (fractions, rising
+    positive), has the offset e = l1 l2 (g2 - g1) / (2 (l1 + l2)) at its PVI: z = z1 + g1 x + e (x /
+    l1)² from its beginning, and the same from its end backwards. For l1 = l2 = L/2 that is z1 + g1
+    x + (g2 - g1) x² / (2 L). A circular curve of radius R touches both tangents R tan(|a2 - a1| /
+    2) from the PVI, a the angles of the grades. Raises ValueError if chainages do not rise or two
+    curves overlap.
     """
 
     def __init__(self, pvis: Sequence[Pvi]) -> None:
@@ -47,7 +49,10 @@ class Profile:
             raise ValueError("the chainages of a profile must rise from point to point")
         self.grades = np.diff(self.z) / np.diff(self.ch)
         self.before, self.beyond = np.zeros(len(pvis)), np.zeros(len(pvis))
-        self.radius, self.centre = np.zeros(len(pvis)), np.zeros((len(pvis), 2))  # radius > 0: a sag, < 0: a crest
+        self.radius, self.centre = (
+            np.zeros(len(pvis)),
+            np.zeros((len(pvis), 2)),
+        )  # radius > 0: a sag, < 0: a crest
         for i in range(1, len(pvis) - 1):
             self._curve(i, pvis[i])
         if (np.diff(self.ch) - self.beyond[:-1] - self.before[1:] < -1e-6).any():
@@ -59,7 +64,10 @@ class Profile:
             self.beyond[i] = p.length / 2 if p.ahead is None else p.ahead
             self.before[i] = p.length - self.beyond[i]
             if self.beyond[i] < 0 or self.before[i] < 0:
-                raise ValueError(f"the curve at chainage {p.chainage:.3f} has a part of negative length: both are 0 or more")
+                raise ValueError(
+                    f"the curve at chainage {p.chainage:.3f} has a part of negative length: "
+                    "both are 0 or more"
+                )
             return
         a1, a2 = atan(self.grades[i - 1]), atan(self.grades[i])
         turn = 1.0 if a2 > a1 else -1.0
@@ -80,7 +88,9 @@ class Profile:
         return float(self.ch[-1])
 
     def _where(self, c: Array) -> tuple[NDArray[np.int64], NDArray[np.int64], Mask, Mask]:
-        """For each chainage: its tangent, the PVI whose curve it may be on, whether on it, whether beyond the PVI."""
+        """For each chainage: its tangent, the PVI whose curve it may be on, whether on it,
+        whether beyond the PVI.
+        """
         i = np.clip(np.searchsorted(self.ch, c) - 1, 0, len(self.grades) - 1)
         ahead = c > self.ch[i + 1] - self.before[i + 1]
         behind = c < self.ch[i] + self.beyond[i]
@@ -91,7 +101,9 @@ class Profile:
         return self._evaluated(ch, grade=False)
 
     def grade(self, ch: ArrayLike) -> Array:
-        """Grade (fraction, rising positive) at chainages; NaN beyond the ends, the grade behind at a corner."""
+        """Grade (fraction, rising positive) at chainages; NaN beyond the ends, the grade behind
+        at a corner.
+        """
         return self._evaluated(ch, grade=True)
 
     def _evaluated(self, ch: ArrayLike, grade: bool) -> Array:
@@ -103,7 +115,8 @@ class Profile:
         total = np.where(l1 + l2 > 0, l1 + l2, 1.0)
         e = l1 * l2 * (g2 - g1) / (2 * total)
         side = np.where(beyond, l2, l1)
-        x = np.where(beyond, self.ch[p] + l2 - c, c - (self.ch[p] - l1))  # from the curve's own end on this side
+        # from the curve's own end on this side
+        x = np.where(beyond, self.ch[p] + l2 - c, c - (self.ch[p] - l1))
         sign = np.where(beyond, -1.0, 1.0)
         g = np.where(beyond, g2, g1)
         safe = np.where(side > 0, side, 1.0)
@@ -117,11 +130,13 @@ class Profile:
     def _circle(self, p: NDArray[np.int64], c: Array, grade: bool) -> Array:
         r, dx = self.radius[p], c - self.centre[p, 0]
         rise = np.sqrt(np.maximum(r**2 - dx**2, 1e-12)) * np.sign(r)
-        return np.asarray(dx / np.where(rise == 0, 1.0, rise) if grade else self.centre[p, 1] - rise)
+        return np.asarray(
+            dx / np.where(rise == 0, 1.0, rise) if grade else self.centre[p, 1] - rise
+        )
 
     def turning_points(self) -> list[tuple[float, str]]:
-        """Chainages where the grade changes sign, each with "low" or "crest", in rising chainage; of a level stretch
-        between two grades its middle.
+        """Chainages where the grade changes sign, each with "low" or "crest", in rising chainage;
+        of a level stretch between two grades its middle.
         """
         out = []
         sign = np.sign(np.where(np.abs(self.grades) < LEVEL_GRADE, 0.0, self.grades))
@@ -133,7 +148,13 @@ class Profile:
             if k == j + 1:
                 out.append((self._level_place(k), kind))
             else:
-                out.append((float(self.ch[j + 1] + self.beyond[j + 1] + self.ch[k] - self.before[k]) / 2, kind))
+                out.append(
+                    (
+                        float(self.ch[j + 1] + self.beyond[j + 1] + self.ch[k] - self.before[k])
+                        / 2,
+                        kind,
+                    )
+                )
         return out
 
     def _level_place(self, i: int) -> float:

@@ -1,4 +1,6 @@
-"""Elements as files give them: joined where they miss each other a little, and tangent again where rounding has bent them."""
+"""Elements as files give them: joined where they miss each other a little, and tangent again
+where rounding has bent them.
+"""
 
 from collections.abc import Sequence
 from itertools import pairwise
@@ -15,12 +17,15 @@ Piece = Straight | Arc | Clothoid
 MOST = 0.05  # m: elements that miss each other by more are not one alignment
 NEAR = 0.005  # m: elements are made tangent where their ends move by no more
 KINK = 0.01  # radians: elements that turn by more at their joint meet in a corner that is meant
-FEW = 60  # intersection points: of more the best fit would take long, and the tangents' own crossings are taken
+# intersection points: of more the best fit would take long, and the tangents' own crossings are
+# taken
+FEW = 60
 STEPS, DIFFERENCE = 3, 1e-4  # of the best fit; m
 
 
 def joined(pieces: Sequence[Piece]) -> tuple[tuple[Piece, ...], float]:
-    """The pieces with each beginning where the one before ends, and the greatest distance (m) that was closed.
+    """The pieces with each beginning where the one before ends, and the greatest distance (m) that
+    was closed.
 
     Raises ValueError where two miss each other by more than 5 cm.
     """
@@ -36,7 +41,9 @@ def joined(pieces: Sequence[Piece]) -> tuple[tuple[Piece, ...], float]:
 
 
 def _from(piece: Piece, x: float, y: float) -> Piece:
-    """A piece that begins at a place near its own beginning; an arc keeps its radius and its end."""
+    """A piece that begins at a place near its own beginning; an arc keeps its radius and its
+    end.
+    """
     if isinstance(piece, Clothoid):
         return replace(piece, x0=x, y0=y)
     if isinstance(piece, Straight):
@@ -47,14 +54,23 @@ def _from(piece: Piece, x: float, y: float) -> Piece:
     if chord < 1e-9:
         return piece
     high = sqrt(max(0.0, r**2 - chord**2 / 4))
-    side = 1.0 if piece.clockwise == (piece.sweep <= pi) else -1.0  # the centre lies right of the chord
-    return replace(piece, x0=x, y0=y, xc=x + dx / 2 + side * high * dy / chord, yc=y + dy / 2 - side * high * dx / chord)
+    side = (
+        1.0 if piece.clockwise == (piece.sweep <= pi) else -1.0
+    )  # the centre lies right of the chord
+    return replace(
+        piece,
+        x0=x,
+        y0=y,
+        xc=x + dx / 2 + side * high * dy / chord,
+        yc=y + dy / 2 - side * high * dx / chord,
+    )
 
 
 def tangent(pieces: Sequence[Piece]) -> tuple[Piece, ...]:
-    """The pieces with straights that touch their curves exactly, where coordinates rounded to a millimetre have bent their
-    joints: then a place near a bend has one chainage and offset, and they lead back to it. Their ends move by 5 mm at most
-    (least squares over all ends); alignments of compound curves, or with corners, stay as they are.
+    """The pieces with straights that touch their curves exactly, where coordinates rounded to a
+    millimetre have bent their joints: then a place near a bend has one chainage and offset, and
+    they lead back to it. Their ends move by 5 mm at most (least squares over all ends); alignments
+    of compound curves, or with corners, stay as they are.
     """
     if not _kinks(pieces):
         return tuple(pieces)
@@ -63,17 +79,25 @@ def tangent(pieces: Sequence[Piece]) -> tuple[Piece, ...]:
         made = elements_through(_fitted(points, pieces))
     except ValueError:
         return tuple(pieces)
-    return made if len(made) == len(pieces) and np.abs(_apart(made, pieces)).max() <= NEAR else tuple(pieces)
+    return (
+        made
+        if len(made) == len(pieces) and np.abs(_apart(made, pieces)).max() <= NEAR
+        else tuple(pieces)
+    )
 
 
 def _kinks(pieces: Sequence[Piece]) -> bool:
     """Whether some joints turn by what rounding makes, and none by more."""
-    turns = [float(b.bearing(np.array(0.0)) - a.bearing(np.array(a.length)) + pi) % (2 * pi) - pi for a, b in pairwise(pieces)]
+    turns = [
+        float(b.bearing(np.array(0.0)) - a.bearing(np.array(a.length)) + pi) % (2 * pi) - pi
+        for a, b in pairwise(pieces)
+    ]
     return any(abs(t) > 1e-9 for t in turns) and all(abs(t) < KINK for t in turns)
 
 
 def _crossings(pieces: Sequence[Piece]) -> list[Intersection]:
-    """Intersection points of the straights themselves, which are long; of curves without one on either side their own.
+    """Intersection points of the straights themselves, which are long; of curves without one on
+    either side their own.
 
     Raises ValueError where the curves are not those of intersection points.
     """
@@ -94,15 +118,18 @@ def _crossings(pieces: Sequence[Piece]) -> list[Intersection]:
 
 
 def _fitted(points: list[Intersection], pieces: Sequence[Piece]) -> list[Intersection]:
-    """Intersection points moved so that the elements through them end as near as can be to those of the file: Gauss and Newton's
-    method for least squares, with slopes by differences. It begins within millimetres, so that a few steps are enough.
+    """Intersection points moved so that the elements through them end as near as can be to those of
+    the file: Gauss and Newton's method for least squares, with slopes by differences. It begins
+    within millimetres, so that a few steps are enough.
     """
     if not 2 < len(points) <= FEW:
         return points
 
     def moved(d: Array) -> list[Intersection]:
         at = d.reshape(-1, 2).tolist()
-        inner = [replace(p, x=p.x + dx, y=p.y + dy) for p, (dx, dy) in zip(points[1:-1], at, strict=True)]
+        inner = [
+            replace(p, x=p.x + dx, y=p.y + dy) for p, (dx, dy) in zip(points[1:-1], at, strict=True)
+        ]
         return [points[0], *inner, points[-1]]
 
     def off(d: Array) -> Array:
@@ -114,7 +141,9 @@ def _fitted(points: list[Intersection], pieces: Sequence[Piece]) -> list[Interse
     d = np.zeros(2 * (len(points) - 2))
     for _ in range(STEPS):
         now = off(d)
-        slopes = np.column_stack([(off(d + DIFFERENCE * e) - now) / DIFFERENCE for e in np.eye(len(d))])
+        slopes = np.column_stack(
+            [(off(d + DIFFERENCE * e) - now) / DIFFERENCE for e in np.eye(len(d))]
+        )
         d = d - np.linalg.lstsq(slopes, now, rcond=None)[0]
     return moved(d)
 

@@ -1,4 +1,6 @@
-"""Line work of drawings: what lies near a place, where lines cross, and chains of segments that go on."""
+"""Line work of drawings: what lies near a place, where lines cross, and chains of segments that
+go on.
+"""
 
 from typing import Any, NamedTuple
 
@@ -41,17 +43,23 @@ class Catch(NamedTuple):
     what: str  # end, crossing, centre, middle
 
 
-def catches(index: Index, x: float, y: float, within: float, seen: Mask | None = None) -> list[Catch]:
-    """Ends, crossings, centres and middles within a distance (m) of a place; `seen` tells the pieces that count.
+def catches(
+    index: Index, x: float, y: float, within: float, seen: Mask | None = None
+) -> list[Catch]:
+    """Ends, crossings, centres and middles within a distance (m) of a place; `seen` tells the
+    pieces that count.
 
-    Crossings are of pieces near the place with each other; where more than 60 are, of the 60 nearest.
+    Crossings are of pieces near the place with each other; where more than 60 are, of the 60
+    nearest.
     """
     rows = index.boxed(x - within, y - within, x + within, y + within)
     if seen is not None:
         rows = rows[seen[rows]]
     near = index.xy[rows]
     found = [Catch(px, py, "end") for px, py in near.reshape(-1, 2).tolist()]
-    found += [Catch(px, py, "crossing") for px, py in _crossings(near[_nearest(near, x, y, 60)]).tolist()]
+    found += [
+        Catch(px, py, "crossing") for px, py in _crossings(near[_nearest(near, x, y, 60)]).tolist()
+    ]
     found += [Catch(px, py, "centre") for px, py in index.centres_near(x, y, within).tolist()]
     found += [Catch(px, py, "middle") for px, py in ((near[:, :2] + near[:, 2:]) / 2).tolist()]
     return [c for c in found if np.hypot(c.x - x, c.y - y) <= within]
@@ -80,15 +88,19 @@ def _crossings(xy: Array) -> Array:
     ok = np.abs(det) > 1e-12
     p, r, q, s, det = p[ok], r[ok], q[ok], s[ok], det[ok]
     d = q - p
-    t, u = (d[:, 0] * s[:, 1] - d[:, 1] * s[:, 0]) / det, (d[:, 0] * r[:, 1] - d[:, 1] * r[:, 0]) / det
+    t, u = (
+        (d[:, 0] * s[:, 1] - d[:, 1] * s[:, 0]) / det,
+        (d[:, 0] * r[:, 1] - d[:, 1] * r[:, 0]) / det,
+    )
     on = (t >= 0) & (t <= 1) & (u >= 0) & (u <= 1)
     ends = ((t < 1e-9) | (t > 1 - 1e-9)) & ((u < 1e-9) | (u > 1 - 1e-9))
     return np.asarray(p[on & ~ends] + t[on & ~ends, None] * r[on & ~ends])
 
 
 def chain(xy: Array, at: int) -> Array:
-    """The line (n, 2) that piece `at` is part of: it goes on both ways while one other piece, and only one, begins
-    or ends there; back at its beginning it is a ring, its first place repeated at its end.
+    """The line (n, 2) that piece `at` is part of: it goes on both ways while one other piece, and
+    only one, begins or ends there; back at its beginning it is a ring, its first place repeated at
+    its end.
     """
     ends = np.round(xy.reshape(-1, 2) / JOIN).astype(np.int64)
     _, number = np.unique(ends, axis=0, return_inverse=True)
@@ -123,8 +135,9 @@ def chain(xy: Array, at: int) -> Array:
 
 
 def crossed_at(xy: Array, at: Array, pieces: Array) -> tuple[Array, np.ndarray]:
-    """Where pieces (n, 4) cross a line of corners (k, 2) whose distances are `at` (k): distances along it, rising, and
-    the numbers of the pieces. Pieces that run along the line cross it nowhere.
+    """Where pieces (n, 4) cross a line of corners (k, 2) whose distances are `at` (k): distances
+    along it, rising, and the numbers of the pieces. Pieces that run along the line cross it
+    nowhere.
     """
     a, d = xy[:-1], np.diff(xy, axis=0)
     q, e = pieces[:, :2], pieces[:, 2:] - pieces[:, :2]

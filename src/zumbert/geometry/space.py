@@ -7,7 +7,8 @@ import numpy as np
 from zumbert.geometry.elements import Array
 
 TINY = 1e-18  # m²
-ALONG = 1e-6  # of the product of two squared lengths: with a lesser determinant pieces are almost parallel
+# of the product of two squared lengths: with a lesser determinant pieces are almost parallel
+ALONG = 1e-6
 
 
 class Apart(NamedTuple):
@@ -19,11 +20,13 @@ class Apart(NamedTuple):
 
 
 def nearest(p: Array, q: Array) -> Apart:
-    """The least distance between pieces p and q (..., 2, 3), which are paired as numpy pairs arrays; exact.
+    """The least distance between pieces p and q (..., 2, 3), which are paired as numpy pairs
+    arrays; exact.
 
-    The nearest places of two lines are found, each kept on its piece in turn (Ericson, Real-Time Collision Detection,
-    2005, 5.1.9); where an end is nearer to the other piece, as between pieces that are almost parallel, that counts. A piece
-    without length is a point. Pieces that run side by side have one nearest pair among many.
+    The nearest places of two lines are found, each kept on its piece in turn (Ericson, Real-Time
+    Collision Detection, 2005, 5.1.9); where an end is nearer to the other piece, as between pieces
+    that are almost parallel, that counts. A piece without length is a point. Pieces that run side
+    by side have one nearest pair among many.
     """
     p0, q0 = p[..., 0, :], q[..., 0, :]
     u, v, w = p[..., 1, :] - p0, q[..., 1, :] - q0, p0 - q0
@@ -38,7 +41,12 @@ def nearest(p: Array, q: Array) -> Apart:
     gap = w + s[..., None] * u - t[..., None] * v
     far = (gap * gap).sum(-1)
     if (det <= ALONG * a * e).any():  # there the place on a line is known badly, an end well
-        ends = ((0.0, _kept(f, e)), (1.0, _kept(b + f, e)), (_kept(-c, a), 0.0), (_kept(b - c, a), 1.0))
+        ends = (
+            (0.0, _kept(f, e)),
+            (1.0, _kept(b + f, e)),
+            (_kept(-c, a), 0.0),
+            (_kept(b - c, a), 1.0),
+        )
         for s1, t1 in ends:
             i, j = np.broadcast_arrays(s1, t1)
             gap = w + i[..., None] * u - j[..., None] * v
@@ -54,10 +62,14 @@ def _kept(a: Array, b: Array) -> Array:
 
 
 def between_pieces(p: Array, q: Array) -> Array:
-    """The least distance (m) between each piece of p (n, 2, 3) and each of q (m, 2, 3), as (n, m); exact."""
+    """The least distance (m) between each piece of p (n, 2, 3) and each of q (m, 2, 3), as (n,
+    m); exact.
+    """
     return nearest(p[:, None], q[None]).far
 
 
 def _over(a: Array, b: Array) -> Array:
     """A quotient; 0 where there is nothing to divide by."""
-    return np.asarray(np.divide(a, b, out=np.zeros(np.broadcast_shapes(a.shape, b.shape)), where=np.abs(b) > TINY))
+    return np.asarray(
+        np.divide(a, b, out=np.zeros(np.broadcast_shapes(a.shape, b.shape)), where=np.abs(b) > TINY)
+    )

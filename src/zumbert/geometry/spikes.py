@@ -15,23 +15,27 @@ SPIKE = 2.0  # m off the plane of its neighbours, to start with
 NEIGHBOURS = 16  # of a vertex, that tell whether it is a spike
 ROUNDS_OF_FIT = 6
 ROUNDS = 20  # a spike that goes may bare another beside it
-RIDGE = 1e-6  # holds a plane that its places, all in a row, leave free; it adds its doubt to the scatter
+# holds a plane that its places, all in a row, leave free; it adds its doubt to the scatter
+RIDGE = 1e-6
 LEAST_SCATTER = 0.005  # m: no survey is finer
 SAMPLE = 4096  # vertices that tell the usual scatter, at least where there are as many
-BY_CHANCE = 8.0  # times the scatter: farther off by chance is one vertex in some hundred thousand, with sixteen neighbours
+# times the scatter: farther off by chance is one vertex in some hundred thousand, with sixteen
+# neighbours
+BY_CHANCE = 8.0
 KEPT = 2  # surfaces whose neighbours are: looked at in another unit
 
 Rows = NDArray[np.int64]
 
 
 def spikes(tin: Tin, height: float = SPIKE, unit: float = 1.0) -> list[Fault]:
-    """Vertices more than a height (m) off the plane through their neighbours, and so far off that chance does not do it; one
-    unit of the surface is `unit` m, and the faults are in m.
+    """Vertices more than a height (m) off the plane through their neighbours, and so far off that
+    chance does not do it; one unit of the surface is `unit` m, and the faults are in m.
 
-    The plane is that of the sixteen nearest vertices, by Tukey's biweight: a neighbour that is a spike itself has no say. What
-    chance does is told by the scatter of those neighbours about it and by how well they hold the plane over the vertex: where
-    they stand in a row, or all on one side, it takes more. On clean ground with normal scatter fewer than one vertex in a
-    hundred thousand is told, whatever the scatter (a test counts them).
+    The plane is that of the sixteen nearest vertices, by Tukey's biweight: a neighbour that is a
+    spike itself has no say. What chance does is told by the scatter of those neighbours about it
+    and by how well they hold the plane over the vertex: where they stand in a row, or all on one
+    side, it takes more. On clean ground with normal scatter fewer than one vertex in a hundred
+    thousand is told, whatever the scatter (a test counts them).
     """
     among = _among(tin)
     if among is None:
@@ -40,11 +44,15 @@ def spikes(tin: Tin, height: float = SPIKE, unit: float = 1.0) -> list[Fault]:
     v = tin.vertices[among.used[rows]]
     places = np.column_stack([v[:, :2], off]) * unit
     numbers = among.used[rows].tolist()
-    return [Fault("spike", x, y, by, i) for (x, y, by), i in zip(places.tolist(), numbers, strict=True)]
+    return [
+        Fault("spike", x, y, by, i) for (x, y, by), i in zip(places.tolist(), numbers, strict=True)
+    ]
 
 
 def all_spikes(tin: Tin, height: float, unit: float = 1.0) -> list[int]:
-    """The numbers of all vertices that are spikes: of those, too, that come to light when another beside them is gone."""
+    """The numbers of all vertices that are spikes: of those, too, that come to light when
+    another beside them is gone.
+    """
     among = _among(tin)
     if among is None:
         return []
@@ -93,7 +101,9 @@ def _among(tin: Tin) -> _Among | None:
 
 
 def _nearest(tree: Any, xy: Array, rows: Rows, gone: Mask, k: int) -> tuple[Rows, Array]:
-    """The k places nearest to some of them, without those that are gone, and how far the farthest is."""
+    """The k places nearest to some of them, without those that are gone, and how far the
+    farthest is.
+    """
     asked = k + 1
     while True:
         far, near = tree.query(xy[rows], min(asked, len(xy)))
@@ -113,7 +123,9 @@ def _without(among: _Among, gone: Mask, touched: Rows) -> _Among:
 
 
 def _about(among: _Among, rows: Rows) -> tuple[Array, Array]:
-    """The neighbours of some vertices as these see them: shares of their reach (n, k, 2), and levels above them (n, k)."""
+    """The neighbours of some vertices as these see them: shares of their reach (n, k, 2), and
+    levels above them (n, k).
+    """
     near = among.near[rows]
     d = (among.xy[near] - among.xy[rows, None]) / among.reach[rows, None, None]
     return d, among.z[near] - among.z[rows, None]
@@ -133,13 +145,16 @@ def _usual(among: _Among, unit: float) -> float:
 def _odd(among: _Among, rows: Rows, height: float, unit: float, usual: float) -> tuple[Rows, Array]:
     """Which of some vertices are spikes, and how far (in the surface's unit) they lie off."""
     off, hold, scatter = _robust(*_about(among, rows), unit)
-    odd = (np.abs(off) > height) & (np.abs(off) > BY_CHANCE * np.maximum(scatter, usual) * np.sqrt(1.0 + hold))
+    odd = (np.abs(off) > height) & (
+        np.abs(off) > BY_CHANCE * np.maximum(scatter, usual) * np.sqrt(1.0 + hold)
+    )
     return rows[odd], off[odd]
 
 
 def _robust(d: Array, z: Array, unit: float) -> tuple[Array, Array, Array]:
-    """How far vertices lie off the planes through their neighbours (n, k, 2 and n, k), by Tukey's biweight; how the scatter
-    of the neighbours goes on to the level over the vertex (its square, 1: as it is); and that scatter.
+    """How far vertices lie off the planes through their neighbours (n, k, 2 and n, k), by Tukey's
+    biweight; how the scatter of the neighbours goes on to the level over the vertex (its square, 1:
+    as it is); and that scatter.
     """
     if not len(z):
         return np.zeros(0), np.zeros(0), np.zeros(0)
@@ -153,11 +168,20 @@ def _robust(d: Array, z: Array, unit: float) -> tuple[Array, Array, Array]:
 
 
 def _planes_through(d: Array, z: Array, weight: Array) -> tuple[Array, Array]:
-    """Planes (level over the vertex and two slopes) through neighbours by weighted least squares, and their normal matrices."""
+    """Planes (level over the vertex and two slopes) through neighbours by weighted least
+    squares, and their normal matrices.
+    """
     x, y = d[:, :, 0], d[:, :, 1]
     wx, wy = weight * x, weight * y
     normal, right = np.empty((len(z), 3, 3)), np.empty((len(z), 3))
-    for i, j, value in ((0, 0, weight), (0, 1, wx), (0, 2, wy), (1, 1, wx * x), (1, 2, wx * y), (2, 2, wy * y)):
+    for i, j, value in (
+        (0, 0, weight),
+        (0, 1, wx),
+        (0, 2, wy),
+        (1, 1, wx * x),
+        (1, 2, wx * y),
+        (2, 2, wy * y),
+    ):
         normal[:, i, j] = normal[:, j, i] = value.sum(axis=1)
     for i, value in enumerate((weight, wx, wy)):
         right[:, i] = (value * z).sum(axis=1)

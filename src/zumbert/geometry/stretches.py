@@ -8,8 +8,12 @@ from numpy.typing import ArrayLike
 from zumbert.geometry.elements import Array
 
 
-def strung(sections: Callable[[Array, Array], tuple[np.ndarray, Array, Array]], xy: ArrayLike) -> tuple[Array, Array]:
-    """The ground lines along the straights of a (k, 2) polyline, strung to one: distances and levels, m."""
+def strung(
+    sections: Callable[[Array, Array], tuple[np.ndarray, Array, Array]], xy: ArrayLike
+) -> tuple[Array, Array]:
+    """The ground lines along the straights of a (k, 2) polyline, strung to one: distances and
+    levels, m.
+    """
     p = np.asarray(xy, float).reshape(-1, 2)
     long = np.hypot(*np.diff(p, axis=0).T)
     offsets, s, z = sections(p[:-1], p[1:])
@@ -20,9 +24,11 @@ def strung(sections: Callable[[Array, Array], tuple[np.ndarray, Array, Array]], 
     return s[~double & ~gap], z[~double & ~gap]
 
 
-def unique_stretches(line: np.ndarray, face: np.ndarray, t0: Array, t1: Array) -> tuple[np.ndarray, np.ndarray, Array, Array]:
-    """Pieces by line and place, without those that others cover. Where two overlap the face of the lower number counts,
-    as it does for the level of a point.
+def unique_stretches(
+    line: np.ndarray, face: np.ndarray, t0: Array, t1: Array
+) -> tuple[np.ndarray, np.ndarray, Array, Array]:
+    """Pieces by line and place, without those that others cover. Where two overlap the face of the
+    lower number counts, as it does for the level of a point.
     """
     keep = t1 - t0 > 1e-11
     line, face, t0, t1 = line[keep], face[keep], t0[keep], t1[keep]
@@ -35,9 +41,12 @@ def unique_stretches(line: np.ndarray, face: np.ndarray, t0: Array, t1: Array) -
     layered = np.unique(line[before - t0 > 1e-9])
     if layered.size:
         several = np.isin(line, layered)
-        parts = [_lowest(n, face[line == n], t0[line == n], t1[line == n]) for n in layered.tolist()]
+        parts = [
+            _lowest(n, face[line == n], t0[line == n], t1[line == n]) for n in layered.tolist()
+        ]
         line, face, t0, t1 = (
-            np.concatenate([whole[~several], *(p[i] for p in parts)]) for i, whole in enumerate((line, face, t0, t1))
+            np.concatenate([whole[~several], *(p[i] for p in parts)])
+            for i, whole in enumerate((line, face, t0, t1))
         )
         order = np.lexsort((t1, t0, line))
         return line[order], face[order], t0[order], t1[order]
@@ -46,7 +55,9 @@ def unique_stretches(line: np.ndarray, face: np.ndarray, t0: Array, t1: Array) -
     return line[new], face[new], t0[new], t1[new]
 
 
-def _lowest(line: int, face: np.ndarray, t0: Array, t1: Array) -> tuple[np.ndarray, np.ndarray, Array, Array]:
+def _lowest(
+    line: int, face: np.ndarray, t0: Array, t1: Array
+) -> tuple[np.ndarray, np.ndarray, Array, Array]:
     """The pieces of one line, each stretch on the face of the lowest number that holds it."""
     cuts = np.unique(np.concatenate([t0, t1]))
     cuts = cuts[np.concatenate([[True], np.diff(cuts) > 1e-11])]
@@ -75,7 +86,9 @@ def cross(a: Array, b: Array) -> Array:
 
 
 def clipped(a: Array, d: Array, corner: Array) -> tuple[Array, Array]:
-    """The t range of each line a + t d (0 to 1) inside its counter-clockwise triangle; empty where from > to."""
+    """The t range of each line a + t d (0 to 1) inside its counter-clockwise triangle; empty
+    where from > to.
+    """
     low, high = np.zeros(len(a)), np.ones(len(a))
     for k in range(3):
         p, e = corner[:, k], corner[:, (k + 1) % 3] - corner[:, k]
@@ -90,8 +103,12 @@ def clipped(a: Array, d: Array, corner: Array) -> tuple[Array, Array]:
     return low, high
 
 
-def joined(n: int, long: Array, line: np.ndarray, t0: Array, t1: Array, z0: Array, z1: Array) -> tuple[np.ndarray, Array, Array]:
-    """Pieces inside faces strung to lines: shared ends once, a jump twice, a gap opened by a NaN level."""
+def joined(
+    n: int, long: Array, line: np.ndarray, t0: Array, t1: Array, z0: Array, z1: Array
+) -> tuple[np.ndarray, Array, Array]:
+    """Pieces inside faces strung to lines: shared ends once, a jump twice, a gap opened by a NaN
+    level.
+    """
     first = np.concatenate([[True], line[1:] != line[:-1]]) if line.size else np.zeros(0, bool)
     last = np.concatenate([first[1:], [True]]) if line.size else first
     t_before = np.where(first, 0.0, np.concatenate([[0.0], t1[:-1]]) if line.size else t1)
@@ -102,7 +119,10 @@ def joined(n: int, long: Array, line: np.ndarray, t0: Array, t1: Array, z0: Arra
     where, what_t, what_z = [line[gap]], [t_before[gap]], [np.full(int(gap.sum()), np.nan)]
     rank = [4 * np.flatnonzero(gap)]
     snapped = np.where(last & ~tail, 1.0, t1)
-    for mask, t, z, place in ((jump, np.where(gap, t0, t_before), z0, 1), (np.ones_like(gap), snapped, z1, 2)):
+    for mask, t, z, place in (
+        (jump, np.where(gap, t0, t_before), z0, 1),
+        (np.ones_like(gap), snapped, z1, 2),
+    ):
         where.append(line[mask])
         what_t.append(t[mask])
         what_z.append(z[mask])

@@ -8,32 +8,44 @@ from numpy.typing import ArrayLike
 
 from zumbert.geometry.elements import Array
 from zumbert.geometry.faces import FEW, Faces
-from zumbert.geometry.stretches import clipped, cross, joined, place_in_run, strung, unique_stretches
+from zumbert.geometry.stretches import (
+    clipped,
+    cross,
+    joined,
+    place_in_run,
+    strung,
+    unique_stretches,
+)
 
 EDGE = 1e-9  # relative to a triangle: points this far outside an edge still lie on it
 PAD = 1e-6  # of a cell: a line this near to a cell touches it
 
 
 class Tin(Faces):
-    """Triangles over vertices (n, 3) in m, faces (m, 3) of vertex numbers; holes and separate patches are legal.
+    """Triangles over vertices (n, 3) in m, faces (m, 3) of vertex numbers; holes and separate
+    patches are legal.
 
-    Computed about a local origin, so survey-grid coordinates lose nothing. Faces without area are passed over.
-    Raises ValueError on faces that name no vertex.
+    Computed about a local origin, so survey-grid coordinates lose nothing. Faces without area are
+    passed over. Raises ValueError on faces that name no vertex.
     """
 
     def section(self, xy: ArrayLike) -> tuple[Array, Array]:
-        """The exact ground line along a (k, 2) plan polyline: distances s from its beginning and levels z, m.
+        """The exact ground line along a (k, 2) plan polyline: distances s from its beginning and
+        levels z, m.
 
-        A vertex at each triangle edge that it crosses and at each corner of the polyline. A NaN level marks a gap,
-        which lasts to the next vertex; two equal distances are a jump between patches.
+        A vertex at each triangle edge that it crosses and at each corner of the polyline. A NaN
+        level marks a gap, which lasts to the next vertex; two equal distances are a jump between
+        patches.
         """
         return strung(self.sections, xy)
 
     def sections(self, start: ArrayLike, end: ArrayLike) -> tuple[np.ndarray, Array, Array]:
-        """Exact ground lines along n straight lines, (n, 2) to (n, 2): offsets (n + 1), distances and levels.
+        """Exact ground lines along n straight lines, (n, 2) to (n, 2): offsets (n + 1), distances
+        and levels.
 
-        Line i has values offsets[i] to offsets[i + 1]; each begins at 0 and ends at its length, as `section`.
-        Each line is cut with the triangles that it touches, all together; nothing is sampled.
+        Line i has values offsets[i] to offsets[i + 1]; each begins at 0 and ends at its length, as
+        `section`. Each line is cut with the triangles that it touches, all together; nothing is
+        sampled.
         """
         a = np.asarray(start, float).reshape(-1, 2) - self.origin
         d = np.asarray(end, float).reshape(-1, 2) - self.origin - a
@@ -41,15 +53,21 @@ class Tin(Faces):
         line, face, t0, t1 = self._pieces(a, d)
         x0, y0 = (a[line] + t0[:, None] * d[line]).T
         x1, y1 = (a[line] + t1[:, None] * d[line]).T
-        return joined(len(a), long, line, t0, t1, self._plane(face, x0, y0), self._plane(face, x1, y1))
+        return joined(
+            len(a), long, line, t0, t1, self._plane(face, x0, y0), self._plane(face, x1, y1)
+        )
 
     def _pieces(self, a: Array, d: Array) -> tuple[np.ndarray, np.ndarray, Array, Array]:
-        """Where lines a + t d run inside faces, sorted: line, face, t from and to; no stretch is told twice."""
+        """Where lines a + t d run inside faces, sorted: line, face, t from and to; no stretch is
+        told twice.
+        """
         if not len(self.faces) or not len(a):
             none = np.zeros(0, np.int64)
             return none, none, np.zeros(0), np.zeros(0)
         line, face, t0, t1, lost = self._walked(a, d)
-        if lost.size:  # a line that grazes an edge within rounding: cut it with every face that it touches
+        if (
+            lost.size
+        ):  # a line that grazes an edge within rounding: cut it with every face that it touches
             keep = ~np.isin(line, lost)
             more, f, u0, u1 = self._cut(a[lost], d[lost])
             line, face = np.concatenate([line[keep], lost[more]]), np.concatenate([face[keep], f])
@@ -65,13 +83,18 @@ class Tin(Faces):
         return line, face, t0, t1
 
     def _beside(self, a: Array, d: Array) -> np.ndarray:
-        """The faces whose cells a line a + d touches: column for column the rows between its levels at both sides."""
+        """The faces whose cells a line a + d touches: column for column the rows between its
+        levels at both sides.
+        """
         corner, size, shape, starts, faces = self._grid
         k = 0 if abs(d[0]) >= abs(d[1]) else 1  # along the flatter way
         p, q = (a - corner) / size, (a + d - corner) / size
         if p[k] > q[k]:
             p, q = q, p
-        first, last = max(0, int(np.floor(p[k] - PAD))), min(shape[k] - 1, int(np.floor(q[k] + PAD)))
+        first, last = (
+            max(0, int(np.floor(p[k] - PAD))),
+            min(shape[k] - 1, int(np.floor(q[k] + PAD))),
+        )
         if last < first:
             return np.zeros(0, np.int64)
         i = np.arange(first, last + 1)
@@ -87,7 +110,9 @@ class Tin(Faces):
 
     @cached_property
     def _neighbours(self) -> np.ndarray:
-        """For each face the faces beyond its edges (corner k to k + 1), -1 where there is none or more than one."""
+        """For each face the faces beyond its edges (corner k to k + 1), -1 where there is none
+        or more than one.
+        """
         f = self.faces
         tail, head = f.ravel(), np.roll(f, -1, axis=1).ravel()
         wide = len(self.vertices)
@@ -101,7 +126,9 @@ class Tin(Faces):
 
     @property
     def neighbours(self) -> np.ndarray:
-        """For each face the faces beyond its edges (corner k to k + 1), -1 where there is none or more than one."""
+        """For each face the faces beyond its edges (corner k to k + 1), -1 where there is none
+        or more than one.
+        """
         return self._neighbours
 
     @cached_property
@@ -118,12 +145,15 @@ class Tin(Faces):
         p, q = self._corner[face, k, :2], self._corner[face, (k + 1) % 3, :2]
         return face, k, shapely.STRtree(shapely.linestrings(np.stack([p, q], axis=1)))
 
-    def _walked(self, a: Array, d: Array) -> tuple[np.ndarray, np.ndarray, Array, Array, np.ndarray]:
+    def _walked(
+        self, a: Array, d: Array
+    ) -> tuple[np.ndarray, np.ndarray, Array, Array, np.ndarray]:
         """All lines walked from face to face together, and the lines that a walk lost.
 
-        A corner on a line counts as left of it, so corners and edges need no case of their own. Walks begin in the
-        face of the line's start (nudged forward and to the right by 1e-7 m) and at each edge of the surface over which
-        the line comes in; one step takes every walk into its next face.
+        A corner on a line counts as left of it, so corners and edges need no case of their own.
+        Walks begin in the face of the line's start (nudged forward and to the right by 1e-7 m) and
+        at each edge of the surface over which the line comes in; one step takes every walk into its
+        next face.
         """
         long = np.maximum(np.hypot(d[:, 0], d[:, 1]), 1e-12)
         unit = d / long[:, None]
@@ -146,7 +176,9 @@ class Tin(Faces):
             dx, dy = p[:, :, 0] - la[:, :1], p[:, :, 1] - la[:, 1:]
             side = ld[:, :1] * dy - ld[:, 1:] * dx
             left = side >= 0
-            out_over = ~left & np.roll(left, -1, axis=1)  # from the right of the line to its left: out of the face
+            out_over = ~left & np.roll(
+                left, -1, axis=1
+            )  # from the right of the line to its left: out of the face
             k = out_over.argmax(axis=1)
             rows = np.arange(len(line))
             ok = out_over[rows, k]
@@ -162,23 +194,30 @@ class Tin(Faces):
             onward = neighbours[face, k]
             go = (leave < 1.0) & (onward >= 0)
             line, face, t = line[go], onward[go], np.maximum(leave[go], t[go])
-        whole = [np.concatenate([o[i] for o in out]) for i in range(4)] if out else [np.zeros(0)] * 4
+        whole = (
+            [np.concatenate([o[i] for o in out]) for i in range(4)] if out else [np.zeros(0)] * 4
+        )
         missing = np.unique(np.concatenate(lost)) if lost else np.zeros(0, np.int64)
         return whole[0].astype(np.int64), whole[1].astype(np.int64), whole[2], whole[3], missing
 
     def _begun(self, at: Array) -> tuple[np.ndarray, np.ndarray]:
-        """The faces that hold local points (n, 2): the number of the point and the face, of one point several where
-        patches lie over each other.
+        """The faces that hold local points (n, 2): the number of the point and the face, of one
+        point several where patches lie over each other.
         """
         face = self.face_at(*(at + self.origin).T)
         inside = np.flatnonzero(face >= 0)
         if not self._layered or not inside.size:
             return inside, face[inside]
         corner, size, shape, starts, faces = self._grid
-        cell = np.clip(np.floor((at[inside] - corner) / size + 1e-9).astype(np.int64), 0, np.array(shape) - 1)
+        cell = np.clip(
+            np.floor((at[inside] - corner) / size + 1e-9).astype(np.int64), 0, np.array(shape) - 1
+        )
         cell = cell[:, 0] * shape[1] + cell[:, 1]
         count = starts[cell + 1] - starts[cell]
-        which, held = np.repeat(inside, count), faces[np.repeat(starts[cell], count) + place_in_run(count)]
+        which, held = (
+            np.repeat(inside, count),
+            faces[np.repeat(starts[cell], count) + place_in_run(count)],
+        )
         c = self._barycentric[held]
         u = c[:, 0] * at[which, 0] + c[:, 1] * at[which, 1] + c[:, 2]
         v = c[:, 3] * at[which, 0] + c[:, 4] * at[which, 1] + c[:, 5]
@@ -187,21 +226,27 @@ class Tin(Faces):
 
     @cached_property
     def _layered(self) -> bool:
-        """Whether some of its faces lie over others: then an edge of the surface runs over a face or another edge."""
+        """Whether some of its faces lie over others: then an edge of the surface runs over a
+        face or another edge.
+        """
         face, k, tree = self._rim
         if not len(face):
             return False
         if len(tree.query(tree.geometries, predicate="crosses")[0]):
             return True
         p, q = self._corner[face, k, :2], self._corner[face, (k + 1) % 3, :2]
-        out = np.column_stack([q[:, 1] - p[:, 1], p[:, 0] - q[:, 0]])  # to the right of the edge: away from its face
+        out = np.column_stack(
+            [q[:, 1] - p[:, 1], p[:, 0] - q[:, 0]]
+        )  # to the right of the edge: away from its face
         away = (p + q) / 2 + 1e-6 * out / np.maximum(np.hypot(out[:, 0], out[:, 1]), 1e-12)[:, None]
         return bool((self.face_at(*(away + self.origin).T) >= 0).any())
 
     def _walked_each(
         self, a: Array, d: Array, line: np.ndarray, face: np.ndarray, t: Array, square: Array
     ) -> tuple[np.ndarray, np.ndarray, Array, Array, np.ndarray]:
-        """A few lines walked one by one, with the very arithmetic of all together, so that the results are the same."""
+        """A few lines walked one by one, with the very arithmetic of all together, so that the
+        results are the same.
+        """
         out: list[tuple[int, int, float, float]] = []
         lost: list[int] = []
         for n, at, begin in zip(line.tolist(), face.tolist(), t.tolist(), strict=True):
@@ -237,7 +282,14 @@ class Tin(Faces):
         p, q = self._corner[face, k, :2] - a[line], self._corner[face, (k + 1) % 3, :2] - a[line]
         s0, s1 = cross(d[line], p), cross(d[line], q)
         comes = (s0 >= 0) & (s1 < 0)  # from the left of the line to its right: into the face
-        line, face, p, q, s0, s1 = line[comes], face[comes], p[comes], q[comes], s0[comes], s1[comes]
+        line, face, p, q, s0, s1 = (
+            line[comes],
+            face[comes],
+            p[comes],
+            q[comes],
+            s0[comes],
+            s1[comes],
+        )
         at = p + (q - p) * (s0 / (s0 - s1))[:, None]
         t = (at * d[line]).sum(axis=1) / np.maximum((d[line] ** 2).sum(axis=1), 1e-24)
         on = (t > -1e-9) & (t < 1.0)

@@ -19,7 +19,9 @@ FaceArray = NDArray[np.int64]
 
 
 class Boundary(NamedTuple):
-    """A ring (n, 2 or 3), m: the surface ends at an outer one, a void cuts a hole, an island fills part of a void."""
+    """A ring (n, 2 or 3), m: the surface ends at an outer one, a void cuts a hole, an island
+    fills part of a void.
+    """
 
     xy: Array
     kind: Literal["outer", "void", "island"]
@@ -40,7 +42,9 @@ class Fault(NamedTuple):
 
 
 class Triangulated(NamedTuple):
-    """Vertices (n, 3) in the unit of the points, faces (m, 3), and the faults that were found and how each was settled (m)."""
+    """Vertices (n, 3) in the unit of the points, faces (m, 3), and the faults that were found
+    and how each was settled (m).
+    """
 
     vertices: Array
     faces: FaceArray
@@ -49,12 +53,16 @@ class Triangulated(NamedTuple):
 
     @property
     def tin(self) -> Tin:
-        """The surface, for levels and lines; the same one for places that were triangulated before."""
+        """The surface, for levels and lines; the same one for places that were triangulated
+        before.
+        """
         return self.mesh.tin
 
 
 class _Mesh:
-    """Vertices (n, 3), faces (m, 3) and the faults of crossing breaklines, all in the unit of the points."""
+    """Vertices (n, 3), faces (m, 3) and the faults of crossing breaklines, all in the unit of
+    the points.
+    """
 
     def __init__(self, vertices: Array, faces: FaceArray, faults: Sequence[Fault] = ()) -> None:
         vertices.flags.writeable = faces.flags.writeable = False  # many hold them
@@ -66,15 +74,20 @@ class _Mesh:
 
 
 def triangulate(
-    points: ArrayLike, breaklines: Sequence[ArrayLike] = (), boundaries: Sequence[Boundary] = (), unit: float = 1.0
+    points: ArrayLike,
+    breaklines: Sequence[ArrayLike] = (),
+    boundaries: Sequence[Boundary] = (),
+    unit: float = 1.0,
 ) -> Triangulated:
-    """The surface over points (n, 3) in which each breakline (k, 3) is a chain of edges; one of their unit is `unit` m.
+    """The surface over points (n, 3) in which each breakline (k, 3) is a chain of edges; one of
+    their unit is `unit` m.
 
-    Of points at one place (within 1 mm) the first counts; where their levels differ it is told. Where breaklines
-    cross, a vertex is added at the mean of their levels there, and the difference is told. Boundaries clip the
-    surface as it is. Raises ValueError where fewer than three places are given, or all on one
-    line. Computed about a local origin, without which triangles are lost at survey coordinates. The triangles are those of the
-    places as they are written, and kept: taken in another unit they are the same.
+    Of points at one place (within 1 mm) the first counts; where their levels differ it is told.
+    Where breaklines cross, a vertex is added at the mean of their levels there, and the difference
+    is told. Boundaries clip the surface as it is. Raises ValueError where fewer than three places
+    are given, or all on one line. Computed about a local origin, without which triangles are lost
+    at survey coordinates. The triangles are those of the places as they are written, and kept:
+    taken in another unit they are the same.
     """
     lines = [np.asarray(b, float).reshape(-1, 3) for b in breaklines]
     all_points = np.vstack([np.asarray(points, float).reshape(-1, 3), *lines])
@@ -101,7 +114,9 @@ def triangulate(
 
 
 def crossed(breaklines: Sequence[ArrayLike], by: float = 1e-3) -> list[int]:
-    """The numbers of breaklines that cross an earlier one at a level more than `by` (m) off it: of each two the later."""
+    """The numbers of breaklines that cross an earlier one at a level more than `by` (m) off it:
+    of each two the later.
+    """
     import shapely
 
     lines = [np.asarray(b, float).reshape(-1, 3) for b in breaklines]
@@ -116,17 +131,24 @@ def crossed(breaklines: Sequence[ArrayLike], by: float = 1e-3) -> list[int]:
     r, s, d = q[i] - p[i], q[j] - p[j], p[j] - p[i]
     det = r[:, 0] * s[:, 1] - r[:, 1] * s[:, 0]
     safe = np.where(np.abs(det) > 1e-12, det, np.nan)
-    t, u = (d[:, 0] * s[:, 1] - d[:, 1] * s[:, 0]) / safe, (d[:, 0] * r[:, 1] - d[:, 1] * r[:, 0]) / safe
+    t, u = (
+        (d[:, 0] * s[:, 1] - d[:, 1] * s[:, 0]) / safe,
+        (d[:, 0] * r[:, 1] - d[:, 1] * r[:, 0]) / safe,
+    )
     off = np.abs(p[i, 2] + t * r[:, 2] - p[j, 2] - u * s[:, 2])
     inside = (t > -1e-9) & (t < 1 + 1e-9) & (u > -1e-9) & (u < 1 + 1e-9)
     return sorted(set(of[j[inside & (off > by)]].tolist()))
 
 
 def _distinct(points: Array, unit: float = 1.0) -> tuple[Array, FaceArray, list[Fault]]:
-    """Points without doubles, for each point the number of its vertex, and doubles whose levels differ."""
+    """Points without doubles, for each point the number of its vertex, and doubles whose levels
+    differ.
+    """
     if not len(points):
         return points, np.zeros(0, np.int64), []
-    cell = np.round((points[:, :2] - points[:, :2].min(axis=0)) / (SAME_PLACE / unit)).astype(np.int64)
+    cell = np.round((points[:, :2] - points[:, :2].min(axis=0)) / (SAME_PLACE / unit)).astype(
+        np.int64
+    )
     key = cell[:, 0] * (int(cell[:, 1].max()) + 1) + cell[:, 1]
     _, first, inverse = np.unique(key, return_index=True, return_inverse=True)
     order = np.argsort(first)  # keep the order in which they came
@@ -142,7 +164,9 @@ def _distinct(points: Array, unit: float = 1.0) -> tuple[Array, FaceArray, list[
 
 
 def _edges(index: FaceArray, ends: FaceArray) -> FaceArray:
-    """The edges of chains strung one after another, each ending where the next begins; none twice."""
+    """The edges of chains strung one after another, each ending where the next begins; none
+    twice.
+    """
     pairs = np.column_stack([index[:-1], index[1:]])
     inner = np.ones(len(pairs), bool)
     inner[ends[:-1] - 1] = False
@@ -159,9 +183,12 @@ def _once(pairs: FaceArray) -> FaceArray:
     return np.column_stack([key // wide, key % wide])
 
 
-def clipped(vertices: Array, faces: FaceArray, rings: Sequence[Boundary], unit: float = 1.0) -> tuple[Array, FaceArray]:
-    """A surface inside its boundaries: faces that a ring crosses are cut along it, with vertices on the surface there, and the
-    ground is nowhere another. Vertices that no face is left to are left out.
+def clipped(
+    vertices: Array, faces: FaceArray, rings: Sequence[Boundary], unit: float = 1.0
+) -> tuple[Array, FaceArray]:
+    """A surface inside its boundaries: faces that a ring crosses are cut along it, with vertices on
+    the surface there, and the ground is nowhere another. Vertices that no face is left to are left
+    out.
     """
     import shapely
 
@@ -180,23 +207,34 @@ def clipped(vertices: Array, faces: FaceArray, rings: Sequence[Boundary], unit: 
     xy = shapely.get_coordinates(parts).reshape(-1, 4, 2)[:, :3]
     e1, e2 = corners[of, 1] - corners[of, 0], corners[of, 2] - corners[of, 0]
     det = e1[:, 0] * e2[:, 1] - e2[:, 0] * e1[:, 1]
-    gx, gy = (e1[:, 2] * e2[:, 1] - e2[:, 2] * e1[:, 1]) / det, (e2[:, 2] * e1[:, 0] - e1[:, 2] * e2[:, 0]) / det
+    gx, gy = (
+        (e1[:, 2] * e2[:, 1] - e2[:, 2] * e1[:, 1]) / det,
+        (e2[:, 2] * e1[:, 0] - e1[:, 2] * e2[:, 0]) / det,
+    )
     d = xy - plan[of, :1]
     z = corners[of, :1, 2] + gx[:, None] * d[:, :, 0] + gy[:, None] * d[:, :, 1]
     added = np.column_stack([(xy + origin).reshape(-1, 2), z.ravel()])
     every, index, _ = _distinct(np.vstack([vertices, added]), unit)
     rows = np.vstack([index[faces[whole]], index[len(vertices) :].reshape(-1, 3)])
-    rows = rows[(rows[:, 0] != rows[:, 1]) & (rows[:, 1] != rows[:, 2]) & (rows[:, 2] != rows[:, 0])]
+    rows = rows[
+        (rows[:, 0] != rows[:, 1]) & (rows[:, 1] != rows[:, 2]) & (rows[:, 2] != rows[:, 0])
+    ]
     used, number = np.unique(rows, return_inverse=True)
     return every[used], number.reshape(-1, 3)
 
 
 def _within(rings: Sequence[Boundary], origin: Array, far: float) -> Any:
-    """What boundaries leave, about a local origin: the outer ones (all, without any), less the voids, and the islands."""
+    """What boundaries leave, about a local origin: the outer ones (all, without any), less the
+    voids, and the islands.
+    """
     import shapely
 
     def union(kind: str) -> Any:
-        found = [np.asarray(r.xy, float)[:, :2] - origin for r in rings if r.kind == kind and len(r.xy) >= 3]
+        found = [
+            np.asarray(r.xy, float)[:, :2] - origin
+            for r in rings
+            if r.kind == kind and len(r.xy) >= 3
+        ]
         return shapely.union_all([shapely.make_valid(shapely.Polygon(xy)) for xy in found])
 
     outer = union("outer")
@@ -208,21 +246,31 @@ def _within(rings: Sequence[Boundary], origin: Array, far: float) -> Any:
 @lru_cache(maxsize=KEPT)
 def _mesh(vertices: bytes, edges: bytes) -> _Mesh:
     """The mesh over vertices and edges, found again by what they are."""
-    return _Mesh(*_constrained(np.frombuffer(vertices).reshape(-1, 3), np.frombuffer(edges, np.int64).reshape(-1, 2)))
+    return _Mesh(
+        *_constrained(
+            np.frombuffer(vertices).reshape(-1, 3), np.frombuffer(edges, np.int64).reshape(-1, 2)
+        )
+    )
 
 
 def _constrained(vertices: Array, edges: FaceArray) -> tuple[Array, FaceArray, list[Fault]]:
     import pythoncdt as cdt
 
     origin = vertices[:, :2].mean(axis=0)
-    mesh: Any = cdt.Triangulation(cdt.VertexInsertionOrder.AUTO, cdt.IntersectingConstraintEdges.TRY_RESOLVE, 0.0)
+    mesh: Any = cdt.Triangulation(
+        cdt.VertexInsertionOrder.AUTO, cdt.IntersectingConstraintEdges.TRY_RESOLVE, 0.0
+    )
     try:
         mesh.insert_vertices(np.ascontiguousarray(vertices[:, :2] - origin))
         if len(edges):
             mesh.insert_edges(np.ascontiguousarray(edges.astype(np.uint32)))
         mesh.erase_super_triangle()
-    except RuntimeError as e:  # the library's own: places that are one to it, edges that it cannot part
-        raise ValueError("its places cannot be triangulated: some are too near to each other") from e
+    except (
+        RuntimeError
+    ) as e:  # the library's own: places that are one to it, edges that it cannot part
+        raise ValueError(
+            "its places cannot be triangulated: some are too near to each other"
+        ) from e
     placed = np.array(mesh.vertices_array())
     xy = np.column_stack([placed["x"], placed["y"]]) + origin
     xy[: len(vertices)] = vertices[:, :2]  # as they were given, to the last digit
@@ -232,17 +280,25 @@ def _constrained(vertices: Array, edges: FaceArray) -> tuple[Array, FaceArray, l
 
 
 def _levels(vertices: Array, xy: Array, mesh: Any) -> tuple[Array, list[Fault]]:
-    """Levels of all vertices; where breaklines cross, the mean of theirs, with the difference as a fault."""
+    """Levels of all vertices; where breaklines cross, the mean of theirs, with the difference as
+    a fault.
+    """
     z = np.concatenate([vertices[:, 2], np.zeros(len(xy) - len(vertices))])
     found: dict[int, list[float]] = {}
     for piece, originals in mesh.piece_to_originals.items():
         for v in (piece.v1, piece.v2):
             if v >= len(vertices):
-                found.setdefault(v, []).extend(_between(vertices, xy[v], e.v1, e.v2) for e in originals)
+                found.setdefault(v, []).extend(
+                    _between(vertices, xy[v], e.v1, e.v2) for e in originals
+                )
     faults = []
     for v, levels in found.items():
         z[v] = float(np.mean(levels))
-        faults.append(Fault("crossing breaklines", float(xy[v, 0]), float(xy[v, 1]), max(levels) - min(levels)))
+        faults.append(
+            Fault(
+                "crossing breaklines", float(xy[v, 0]), float(xy[v, 1]), max(levels) - min(levels)
+            )
+        )
     return z, faults
 
 
@@ -253,8 +309,9 @@ def _between(vertices: Array, at: Array, a: int, b: int) -> float:
 
 
 def without(tin: Tin, vertices: Sequence[int]) -> tuple[Array, FaceArray]:
-    """A surface without some of its vertices: the hole that each group of them leaves is triangulated anew from the
-    corners about it; at the edge of the surface the faces go. Returns vertices (n, 3) and faces (m, 3).
+    """A surface without some of its vertices: the hole that each group of them leaves is
+    triangulated anew from the corners about it; at the edge of the surface the faces go. Returns
+    vertices (n, 3) and faces (m, 3).
     """
     out = np.zeros(len(tin.vertices), bool)
     out[np.asarray(vertices, np.int64)] = True
@@ -266,8 +323,9 @@ def without(tin: Tin, vertices: Sequence[int]) -> tuple[Array, FaceArray]:
 
 
 def _holes(faces: FaceArray, out: Mask) -> list[list[int]]:
-    """The rings of corners about faces that go: chains of their outer edges that close upon themselves. The surface lies outside
-    one that turns to the left, and inside one that turns to the right; no corner comes twice in a ring.
+    """The rings of corners about faces that go: chains of their outer edges that close upon
+    themselves. The surface lies outside one that turns to the left, and inside one that turns to
+    the right; no corner comes twice in a ring.
     """
     edges = np.vstack([faces[:, [0, 1]], faces[:, [1, 2]], faces[:, [2, 0]]])
     there = {(a, b) for a, b in edges.tolist()}
@@ -293,7 +351,9 @@ def _holes(faces: FaceArray, out: Mask) -> list[list[int]]:
 
 
 def _filled(vertices: Array, rings: list[list[int]]) -> list[FaceArray]:
-    """Triangles over the corners of each ring that turns to the left: none outside it, none inside one that turns to the right."""
+    """Triangles over the corners of each ring that turns to the left: none outside it, none
+    inside one that turns to the right.
+    """
     import shapely
 
     shapes = [shapely.Polygon(vertices[ring, :2]) for ring in rings]
@@ -301,7 +361,11 @@ def _filled(vertices: Array, rings: list[list[int]]) -> list[FaceArray]:
     whole = [i for i, turns in enumerate(left) if turns]
     islands: dict[int, list[int]] = {i: [] for i in whole}
     for j in (j for j, turns in enumerate(left) if not turns):
-        about = [i for i in whole if shapely.contains_properly(shapes[i], shapely.point_on_surface(shapes[j]))]
+        about = [
+            i
+            for i in whole
+            if shapely.contains_properly(shapes[i], shapely.point_on_surface(shapes[j]))
+        ]
         if about:
             islands[min(about, key=lambda i: shapes[i].area)].append(j)
     return [_within_rings(vertices, [rings[i], *(rings[j] for j in islands[i])]) for i in whole]
@@ -313,7 +377,11 @@ def _within_rings(vertices: Array, rings: list[list[int]]) -> FaceArray:
 
     corners = list(dict.fromkeys(c for ring in rings for c in ring))
     number = {c: i for i, c in enumerate(corners)}
-    edges = [(number[a], number[b]) for ring in rings for a, b in zip(ring, [*ring[1:], ring[0]], strict=True)]
+    edges = [
+        (number[a], number[b])
+        for ring in rings
+        for a, b in zip(ring, [*ring[1:], ring[0]], strict=True)
+    ]
     v, f, _ = _constrained(vertices[corners], np.array(edges, np.int64))
     x, y = v[f][:, :, :2].mean(axis=1).T
     first, *rest = (shapely.make_valid(shapely.Polygon(vertices[ring, :2])) for ring in rings)

@@ -13,7 +13,9 @@ NEAR = 3e-7  # radians: the step after one so small is lost in rounding
 FIVE, TWO, TWICE, LOG_TURN = 5 / 3, 2 / 3, 10 / 3, log(2 * pi)
 
 
-def flow_at(formula: FrictionFormula, section: FlowSection, y: float, slope: float, rough: Roughness) -> float:
+def flow_at(
+    formula: FrictionFormula, section: FlowSection, y: float, slope: float, rough: Roughness
+) -> float:
     """Flow (m³/s) at a depth (m) and a slope (fraction)."""
     wet = section.perimeter(y)
     if wet <= 0:
@@ -22,8 +24,12 @@ def flow_at(formula: FrictionFormula, section: FlowSection, y: float, slope: flo
     return area * velocity_at(formula, area / wet, slope, rough)
 
 
-def normal_depth(formula: FrictionFormula, section: FlowSection, flow: float, slope: float, rough: Roughness) -> float | None:
-    """The depth (m) at which a flow (m³/s) runs evenly, the lower of two; None where the section does not take it."""
+def normal_depth(
+    formula: FrictionFormula, section: FlowSection, flow: float, slope: float, rough: Roughness
+) -> float | None:
+    """The depth (m) at which a flow (m³/s) runs evenly, the lower of two; None where the section
+    does not take it.
+    """
     from scipy.optimize import brentq, minimize_scalar  # takes a while to import
 
     if flow <= 0:
@@ -41,7 +47,10 @@ def normal_depth(formula: FrictionFormula, section: FlowSection, flow: float, sl
     else:  # the greatest flow of a closed section runs below its top
         tall = section.height
         found = minimize_scalar(
-            lambda y: -short(y), bounds=(0.6 * tall, tall * (1 - 1e-12)), method="bounded", options={"xatol": 1e-10 * tall}
+            lambda y: -short(y),
+            bounds=(0.6 * tall, tall * (1 - 1e-12)),
+            method="bounded",
+            options={"xatol": 1e-10 * tall},
         )
         high = float(found.x)
         if short(high) < 0:
@@ -50,7 +59,9 @@ def normal_depth(formula: FrictionFormula, section: FlowSection, flow: float, sl
 
 
 def critical_depth(section: FlowSection, flow: float) -> float:
-    """The depth (m) at which Q² T = g A³; the height of a closed section where it is nowhere so deep."""
+    """The depth (m) at which Q² T = g A³; the height of a closed section where it is nowhere so
+    deep.
+    """
     from scipy.optimize import brentq
 
     if flow <= 0:
@@ -76,7 +87,7 @@ def critical_depth(section: FlowSection, flow: float) -> float:
     return float(brentq(short, low, high, xtol=1e-15, rtol=1e-14, maxiter=500))
 
 
-# -- round pipes -------------------------------------------------------------------------------------------------------
+# -- round pipes -----------------------------------------------------------------------------------
 
 
 class RoundFlow(NamedTuple):
@@ -88,7 +99,9 @@ class RoundFlow(NamedTuple):
 
 @cache
 def _table() -> list[float]:
-    """Angles at even steps of share^(3/16), against which the angle is smooth down to 0; made when one is first asked for."""
+    """Angles at even steps of share^(3/16), against which the angle is smooth down to 0; made
+    when one is first asked for.
+    """
     out = [0.0, _newton(_wanted(1.0 / STEPS), 0.3)]
     for i in range(2, STEPS + 1):
         out.append(_newton(_wanted(i / STEPS), min(4.6, 2 * out[-1] - out[-2])))
@@ -96,7 +109,9 @@ def _table() -> list[float]:
 
 
 def _wanted(x: float) -> float:
-    """What the logarithm of flow has to be, 5/3 ln(t - sin t) - 2/3 ln t, at a step of the table."""
+    """What the logarithm of flow has to be, 5/3 ln(t - sin t) - 2/3 ln t, at a step of the
+    table.
+    """
     return 16 / 3 * log(x) + LOG_TURN
 
 
@@ -104,7 +119,9 @@ def _newton(want: float, t: float) -> float:
     """The angle by Newton's steps from one that is near."""
     for _ in range(60):
         cut = _cut(t)
-        step = (5 / 3 * log(cut) - 2 / 3 * log(t) - want) / (10 / 3 * sin(t / 2) ** 2 / cut - 2 / 3 / t)
+        step = (5 / 3 * log(cut) - 2 / 3 * log(t) - want) / (
+            10 / 3 * sin(t / 2) ** 2 / cut - 2 / 3 / t
+        )
         t -= max(-0.3 * t, min(0.3 * t, step))
         if abs(step) < CLOSE * t:
             break
@@ -112,8 +129,8 @@ def _newton(want: float, t: float) -> float:
 
 
 def manning_angle(share: float) -> float:
-    """The angle at the centre (radians) at which a round pipe carries a share (0 to 1) of its full flow by Manning: relative error
-    below 1e-11.
+    """The angle at the centre (radians) at which a round pipe carries a share (0 to 1) of its full
+    flow by Manning: relative error below 1e-11.
     """
     if share <= 0:
         return 0.0
@@ -140,11 +157,19 @@ def _cos(t: float) -> float:
 DRY = 1e-12  # m³/s: a drop in half a day
 
 
-def round_flow(formula: FrictionFormula, inside: float, slope: float, rough: Roughness, flow: float, full: float) -> RoundFlow:
-    """How a flow (m³/s) runs in a round pipe of an inside diameter (m) and a slope; `full` is its full-bore velocity (m/s).
+def round_flow(
+    formula: FrictionFormula,
+    inside: float,
+    slope: float,
+    rough: Roughness,
+    flow: float,
+    full: float,
+) -> RoundFlow:
+    """How a flow (m³/s) runs in a round pipe of an inside diameter (m) and a slope; `full` is its
+    full-bore velocity (m/s).
 
-    It runs full from its full-bore flow on, at the velocity that the flow has there; so does one that does not fall. Less than
-    `DRY` counts as no flow.
+    It runs full from its full-bore flow on, at the velocity that the flow has there; so does one
+    that does not fall. Less than `DRY` counts as no flow.
     """
     area = pi * inside * inside / 4
     capacity = full * area
@@ -164,17 +189,29 @@ def _cut(t: float) -> float:
 
 
 def _by_colebrook(inside: float, slope: float, rough: Roughness, flow: float, t: float) -> float:
-    """The angle by Colebrook and White, by secant steps on ln Q against ln t from the one of Manning."""
+    """The angle by Colebrook and White, by secant steps on ln Q against ln t from the one of
+    Manning.
+    """
     before: tuple[float, float] | None = None  # ln t and ln Q of the step before
     for _ in range(40):
         cut = _cut(t)
-        now = inside * inside / 8 * cut * velocity_at("colebrook-white", inside / 4 * cut / t, slope, rough)
+        now = (
+            inside
+            * inside
+            / 8
+            * cut
+            * velocity_at("colebrook-white", inside / 4 * cut / t, slope, rough)
+        )
         if now <= 0:  # rougher than it is deep: the formula says nothing there
             t, before = t * 1.5, None
             continue
         at = log(t), log(now)
         grow = t * (1 - _cos(t)) / cut  # of the area; the velocity goes with about R^0.6
-        rate = grow + 0.62 * (grow - 1) if before is None or at[0] == before[0] else (at[1] - before[1]) / (at[0] - before[0])
+        rate = (
+            grow + 0.62 * (grow - 1)
+            if before is None or at[0] == before[0]
+            else (at[1] - before[1]) / (at[0] - before[0])
+        )
         step = (log(flow) - at[1]) / rate if rate > 0 else 0.1
         before = at
         t *= 1 + max(-0.3, min(0.3, step))

@@ -1,4 +1,6 @@
-"""Friction: velocity at a hydraulic radius and slope by Manning or by Colebrook and White, and what follows for full pipes."""
+"""Friction: velocity at a hydraulic radius and slope by Manning or by Colebrook and White, and
+what follows for full pipes.
+"""
 
 from math import inf, log10, sqrt
 from typing import Literal, NamedTuple
@@ -16,9 +18,11 @@ class Roughness(NamedTuple):
 
 
 def velocity_at(formula: FrictionFormula, radius: float, slope: float, rough: Roughness) -> float:
-    """Velocity (m/s) at a hydraulic radius (m) and a friction slope (fraction); 0 where it does not fall.
+    """Velocity (m/s) at a hydraulic radius (m) and a friction slope (fraction); 0 where it does not
+    fall.
 
-    Manning: R^(2/3) S^(1/2) / n. Colebrook and White with D = 4 R: -2 v log10(ks/(3.7 D) + 2.51 nu/(D v)), v = sqrt(2 g D S).
+    Manning: R^(2/3) S^(1/2) / n. Colebrook and White with D = 4 R: -2 v log10(ks/(3.7 D) + 2.51
+    nu/(D v)), v = sqrt(2 g D S).
     """
     if slope <= 0 or radius <= 0:
         return 0.0
@@ -29,13 +33,21 @@ def velocity_at(formula: FrictionFormula, radius: float, slope: float, rough: Ro
     return max(0.0, -2 * v * log10(rough.ks / (3.7 * d) + 2.51 * VISCOSITY / (d * v)))
 
 
-def full_velocity(formula: FrictionFormula, inside: float, slope: float, n: float, ks: float) -> float:
-    """Velocity (m/s) of a round pipe that runs full: inside diameter and ks in m, slope as a fraction; 0 where it does not fall."""
+def full_velocity(
+    formula: FrictionFormula, inside: float, slope: float, n: float, ks: float
+) -> float:
+    """Velocity (m/s) of a round pipe that runs full: inside diameter and ks in m, slope as a
+    fraction; 0 where it does not fall.
+    """
     return velocity_at(formula, inside / 4, slope, Roughness(n, ks))
 
 
-def slope_for(formula: FrictionFormula, inside: float, velocity: float, n: float, ks: float) -> float:
-    """The slope (fraction) at which a round pipe runs full with a velocity (m/s): the inverse of `full_velocity`, to rounding."""
+def slope_for(
+    formula: FrictionFormula, inside: float, velocity: float, n: float, ks: float
+) -> float:
+    """The slope (fraction) at which a round pipe runs full with a velocity (m/s): the inverse of
+    `full_velocity`, to rounding.
+    """
     if velocity <= 0:
         return 0.0
     if formula == "manning":
@@ -49,5 +61,7 @@ def slope_for(formula: FrictionFormula, inside: float, velocity: float, n: float
         mid = (low + high) / 2
         if mid in (low, high):
             break
-        low, high = (mid, high) if full_velocity(formula, inside, mid, n, ks) < velocity else (low, mid)
+        low, high = (
+            (mid, high) if full_velocity(formula, inside, mid, n, ks) < velocity else (low, mid)
+        )
     return high

@@ -7,7 +7,9 @@ from msgspec import Struct
 
 
 class FlowSection(Protocol):
-    """A shape: depths in m from its lowest point. A closed one is full at its height; an open one has none."""
+    """A shape: depths in m from its lowest point. A closed one is full at its height; an open
+    one has none.
+    """
 
     @property
     def height(self) -> float | None:
@@ -71,7 +73,9 @@ class BoxSection(Struct, frozen=True):
 
 
 class Egg(Struct, frozen=True):
-    """An egg of three radii: width to height as 2 to 3, r the radius of the top, r/2 of the bottom, 3r of the sides."""
+    """An egg of three radii: width to height as 2 to 3, r the radius of the top, r/2 of the
+    bottom, 3r of the sides.
+    """
 
     height: float  # m
 
@@ -116,7 +120,9 @@ class Egg(Struct, frozen=True):
 
 
 class Trapezoid(Struct, frozen=True):
-    """An open channel or swale: m out per 1 up on each side; a triangle where its bottom has no width."""
+    """An open channel or swale: m out per 1 up on each side; a triangle where its bottom has no
+    width.
+    """
 
     bottom: float  # m
     left: float
@@ -149,6 +155,8 @@ def _segment(radius: float, high: float, low: float) -> float:
 
     def stem(t: float) -> float:
         t = max(-radius, min(radius, t))
-        return (t * sqrt(max(0.0, radius * radius - t * t)) + radius * radius * asin(t / radius)) / 2
+        return (
+            t * sqrt(max(0.0, radius * radius - t * t)) + radius * radius * asin(t / radius)
+        ) / 2
 
     return stem(high) - stem(low)

@@ -15,13 +15,16 @@ class AreaKind(Struct, frozen=True):
 
 
 AREA_KINDS: tuple[AreaKind, ...] = (
-    AreaKind("roof", 0.95), AreaKind("carriageway", 0.90), AreaKind("footway", 0.85), AreaKind("drive", 0.80),
+    AreaKind("roof", 0.95), AreaKind("carriageway", 0.90), AreaKind("footway", 0.85),
+    AreaKind("drive", 0.80),
     AreaKind("verge", 0.35), AreaKind("field", 0.20),
 )  # fmt: skip
 
 
 class RoadSide(Struct, frozen=True, kw_only=True):
-    """The carriageway on one side of a road from one gully to the next; it follows the road and the gullies."""
+    """The carriageway on one side of a road from one gully to the next; it follows the road and
+    the gullies.
+    """
 
     road: RoadId
     side: Literal["left", "right"]

@@ -10,8 +10,8 @@ from zumbert.model.ids import BackgroundId
 
 DrawnWhat = Literal["circle", "point", "block"]
 UNITS: dict[str, float] = {  # metres of one unit of a drawing or list
-    "m": 1.0, "mm": 0.001, "ft": 0.3048, "US survey ft": 1200 / 3937, "cm": 0.01, "in": 0.0254, "dm": 0.1, "km": 1000.0,
-    "yd": 0.9144, "mi": 1609.344,
+    "m": 1.0, "mm": 0.001, "ft": 0.3048, "US survey ft": 1200 / 3937, "cm": 0.01, "in": 0.0254,
+    "dm": 0.1, "km": 1000.0, "yd": 0.9144, "mi": 1609.344,
 }  # fmt: skip
 
 

@@ -1,4 +1,6 @@
-"""The library to start with: structure types with their inlets, and pipe sizes by material, in plain figures."""
+"""The library to start with: structure types with their inlets, and pipe sizes by material, in
+plain figures.
+"""
 
 from typing import Literal
 
@@ -15,7 +17,9 @@ ENDS: frozenset[StructureKind] = frozenset({"headwall", "outfall"})  # they end 
 
 
 class Inlet(Struct, frozen=True, kw_only=True):
-    """How water comes in: over a grate, through an opening in the kerb or beside the road, or both."""
+    """How water comes in: over a grate, through an opening in the kerb or beside the road, or
+    both.
+    """
 
     kind: InletKind
     length: float  # m along the kerb
@@ -70,14 +74,33 @@ _LOSS: dict[StructureKind, float] = {"gully": 1.0, "catchpit": 0.8}
 
 
 def _chamber(
-    key: str, name: str, kind: StructureKind, inside: float, wall: float, depth: tuple[float, float], dn: float,
-    sump: float = 0.0, inlet: Inlet | None = None, across: float | None = None,
-) -> StructureType:  # fmt: skip
+    key: str,
+    name: str,
+    kind: StructureKind,
+    inside: float,
+    wall: float,
+    depth: tuple[float, float],
+    dn: float,
+    sump: float = 0.0,
+    inlet: Inlet | None = None,
+    across: float | None = None,
+) -> StructureType:
     return StructureType(
-        key=TypeKey(key), name=name, kind=kind, inside=inside, across=across, wall=wall, sump=sump,
-        depth_min=depth[0], depth_max=depth[1], dn_max=float(dn), backdrop=kind == "manhole", inlet=inlet,
-        frame=_FRAMES[kind], loss=_LOSS.get(kind, 0.5),
-    )  # fmt: skip
+        key=TypeKey(key),
+        name=name,
+        kind=kind,
+        inside=inside,
+        across=across,
+        wall=wall,
+        sump=sump,
+        depth_min=depth[0],
+        depth_max=depth[1],
+        dn_max=float(dn),
+        backdrop=kind == "manhole",
+        inlet=inlet,
+        frame=_FRAMES[kind],
+        loss=_LOSS.get(kind, 0.5),
+    )
 
 
 _KERB = Inlet(kind="kerb", length=0.9, height=0.15)
@@ -99,10 +122,33 @@ STRUCTURE_TYPES: tuple[StructureType, ...] = (
     _chamber("catchpit-1200", "Catch pit 1200", "catchpit", 1.20, 0.125, (0.5, 4.0), 450, 0.45),
     *_WITHOUT_CHAMBER,
     _chamber("manhole-2100", "Manhole 2100", "manhole", 2.10, 0.20, (0.5, 10.0), 1200),
-    _chamber("manhole-1500x1200", "Manhole 1500 x 1200", "manhole", 1.50, 0.20, (0.5, 6.0), 750, across=1.20),
-    _chamber("gully-kerb-900", "Kerb gully 900", "gully", 0.90, 0.10, (0.5, 2.0), 300, 0.30, _KERB, 0.45),
-    _chamber("gully-combined-600", "Combined gully 600", "gully", 0.60, 0.08, (0.5, 2.0), 225, 0.30, _COMBINED),
-    _chamber("gully-side-900", "Side gully 900", "gully", 0.90, 0.10, (0.5, 2.0), 300, 0.30, _SIDE, 0.60),
+    _chamber(
+        "manhole-1500x1200",
+        "Manhole 1500 x 1200",
+        "manhole",
+        1.50,
+        0.20,
+        (0.5, 6.0),
+        750,
+        across=1.20,
+    ),
+    _chamber(
+        "gully-kerb-900", "Kerb gully 900", "gully", 0.90, 0.10, (0.5, 2.0), 300, 0.30, _KERB, 0.45
+    ),
+    _chamber(
+        "gully-combined-600",
+        "Combined gully 600",
+        "gully",
+        0.60,
+        0.08,
+        (0.5, 2.0),
+        225,
+        0.30,
+        _COMBINED,
+    ),
+    _chamber(
+        "gully-side-900", "Side gully 900", "gully", 0.90, 0.10, (0.5, 2.0), 300, 0.30, _SIDE, 0.60
+    ),
 )
 
 _ROUGH: dict[str, tuple[float, float]] = {  # Manning's n, and ks in m
@@ -110,26 +156,34 @@ _ROUGH: dict[str, tuple[float, float]] = {  # Manning's n, and ks in m
 }  # fmt: skip
 
 
-def _pipe(key: str, material: str, dn: float, inside: float, wall: float, grade: str = "") -> PipeSize:
+def _pipe(
+    key: str, material: str, dn: float, inside: float, wall: float, grade: str = ""
+) -> PipeSize:
     """A size from figures in mm."""
     n, ks = _ROUGH[material]
     return PipeSize(
-        key=SizeKey(key), dn=float(dn), inside=round(inside / 1000, 7), wall=round(wall / 1000, 7), material=material,
-        n=n, ks=ks, grade=grade,
-    )  # fmt: skip
+        key=SizeKey(key),
+        dn=float(dn),
+        inside=round(inside / 1000, 7),
+        wall=round(wall / 1000, 7),
+        material=material,
+        n=n,
+        ks=ks,
+        grade=grade,
+    )
 
 
 _CONCRETE = (
-    (150, 25), (225, 30), (300, 45), (375, 50), (450, 55), (525, 60), (600, 70), (750, 80), (900, 95), (1050, 105),
-    (1200, 115), (1350, 125),
+    (150, 25), (225, 30), (300, 45), (375, 50), (450, 55), (525, 60), (600, 70), (750, 80),
+    (900, 95), (1050, 105), (1200, 115), (1350, 125),
 )  # fmt: skip
 _PLASTIC = (  # named by their outside diameter
-    (110, 3.2), (125, 3.7), (160, 4.7), (200, 5.9), (250, 7.3), (315, 9.2), (355, 10.4), (400, 11.7), (450, 13.2),
-    (500, 14.6), (560, 16.4), (630, 18.4),
+    (110, 3.2), (125, 3.7), (160, 4.7), (200, 5.9), (250, 7.3), (315, 9.2), (355, 10.4),
+    (400, 11.7), (450, 13.2), (500, 14.6), (560, 16.4), (630, 18.4),
 )  # fmt: skip
 _CLAY = (
-    (100, 17), (125, 18), (150, 20), (200, 23), (225, 25), (250, 27), (300, 31), (350, 35), (400, 40), (450, 45),
-    (500, 50), (600, 58),
+    (100, 17), (125, 18), (150, 20), (200, 23), (225, 25), (250, 27), (300, 31), (350, 35),
+    (400, 40), (450, 45), (500, 50), (600, 58),
 )  # fmt: skip
 
 PIPE_SIZES: tuple[PipeSize, ...] = (
@@ -142,16 +196,32 @@ _INCH = 0.0254
 
 
 def _round_us(
-    feet: int, name: str, kind: StructureKind, wall: float, depth: tuple[float, float], dn: float, sump: float = 0.0,
-    inlet: Inlet | None = None, across: float | None = None, more: str = "",
-) -> StructureType:  # fmt: skip
+    feet: int,
+    name: str,
+    kind: StructureKind,
+    wall: float,
+    depth: tuple[float, float],
+    dn: float,
+    sump: float = 0.0,
+    inlet: Inlet | None = None,
+    across: float | None = None,
+    more: str = "",
+) -> StructureType:
     """A chamber sized in feet: walls in inches, depths in feet."""
     key = "-".join([name.split()[0].lower(), *([more] if more else []), f"{feet}ft"])
     title = f"{more.capitalize()} {name.lower()} {feet} ft" if more else f"{name} {feet} ft"
     return _chamber(
-        key, title, kind, round(feet * 0.3048, 4), wall * _INCH, (depth[0] * 0.3048, depth[1] * 0.3048), dn * 25.4,
-        sump * 0.3048, inlet, None if across is None else across * 0.3048,
-    )  # fmt: skip
+        key,
+        title,
+        kind,
+        round(feet * 0.3048, 4),
+        wall * _INCH,
+        (depth[0] * 0.3048, depth[1] * 0.3048),
+        dn * 25.4,
+        sump * 0.3048,
+        inlet,
+        None if across is None else across * 0.3048,
+    )
 
 
 US_STRUCTURE_TYPES: tuple[StructureType, ...] = (
@@ -168,19 +238,23 @@ US_STRUCTURE_TYPES: tuple[StructureType, ...] = (
 )
 
 _US_CONCRETE = (
-    (6, 1), (8, 1.25), (10, 1.5), (12, 2), (15, 2.25), (18, 2.5), (21, 2.75), (24, 3), (30, 3.5), (36, 4), (42, 4.5), (48, 5),
+    (6, 1), (8, 1.25), (10, 1.5), (12, 2), (15, 2.25), (18, 2.5), (21, 2.75), (24, 3), (30, 3.5),
+    (36, 4), (42, 4.5), (48, 5),
 )  # fmt: skip
 _US_PLASTIC = (
-    (4, 0.3), (6, 0.4), (8, 0.5), (10, 0.65), (12, 0.8), (15, 1), (18, 1.2), (21, 1.4), (24, 1.5), (30, 1.8), (36, 2.2), (42, 2.5),
+    (4, 0.3), (6, 0.4), (8, 0.5), (10, 0.65), (12, 0.8), (15, 1), (18, 1.2), (21, 1.4), (24, 1.5),
+    (30, 1.8), (36, 2.2), (42, 2.5),
 )  # fmt: skip
 _US_CLAY = (
-    (4, 0.6), (6, 0.7), (8, 0.85), (10, 1), (12, 1.15), (15, 1.4), (18, 1.6), (21, 1.9), (24, 2.1), (27, 2.4), (30, 2.6), (36, 3.1),
+    (4, 0.6), (6, 0.7), (8, 0.85), (10, 1), (12, 1.15), (15, 1.4), (18, 1.6), (21, 1.9), (24, 2.1),
+    (27, 2.4), (30, 2.6), (36, 3.1),
 )  # fmt: skip
 
 US_PIPE_SIZES: tuple[PipeSize, ...] = tuple(
     _pipe(f"{prefix}{inch}in", material, round(inch * 25.4, 4), inch * 25.4, wall * 25.4)
     for material, prefix, figures in (
-        ("concrete", "", _US_CONCRETE), ("plastic", "plastic-", _US_PLASTIC), ("clay", "clay-", _US_CLAY),
+        ("concrete", "", _US_CONCRETE), ("plastic", "plastic-", _US_PLASTIC),
+        ("clay", "clay-", _US_CLAY),
     )
     for inch, wall in figures
 )  # fmt: skip

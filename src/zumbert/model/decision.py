@@ -4,7 +4,9 @@ from msgspec import Struct
 
 
 class Decision(Struct, frozen=True, kw_only=True):
-    """What was accepted, by whom and why. It holds while the finding is no worse and has its limit and place."""
+    """What was accepted, by whom and why. It holds while the finding is no worse and has its
+    limit and place.
+    """
 
     rule: str
     about: str  # id of the pipe or structure

@@ -12,9 +12,11 @@ class Stratum(Struct, frozen=True, kw_only=True):
     """A layer of the ground, from its top down to the top of the next."""
 
     name: str
-    thickness: float | None = None  # m: the next one begins as far below its top; None: where the next one says
+    # m: the next one begins as far below its top; None: where the next one says
+    thickness: float | None = None
     surface: SurfaceId | None = None  # the surface of its top; None: where the one above ends
-    boreholes: tuple[tuple[float, float, float], ...] = ()  # x, y and level (m) of its top, where it was met
+    # x, y and level (m) of its top, where it was met
+    boreholes: tuple[tuple[float, float, float], ...] = ()
 
 
 class Rate(Struct, frozen=True, kw_only=True):
@@ -28,10 +30,13 @@ class Rate(Struct, frozen=True, kw_only=True):
 class Digging(Struct, frozen=True, kw_only=True):
     """What of the work is counted, and how."""
 
-    strata: tuple[Stratum, ...] = ()  # from the top; none: general, and rock under the surface of that role
-    bands: tuple[float, ...] = (0.0, 1.5, 2.0, 3.0, 4.0)  # m below the upper surface; the last is open
+    # from the top; none: general, and rock under the surface of that role
+    strata: tuple[Stratum, ...] = ()
+    # m below the upper surface; the last is open
+    bands: tuple[float, ...] = (0.0, 1.5, 2.0, 3.0, 4.0)
     stripped: float = 0.0  # m of topsoil taken off the existing ground before anything is dug
-    to_centres: bool = False  # whether trenches run to the centres of chambers, not to the edges of their pits
+    # whether trenches run to the centres of chambers, not to the edges of their pits
+    to_centres: bool = False
     statuses: frozenset[Status] = frozenset({"proposed"})  # of the work that is counted as dug
     left_out: frozenset[NetworkId] = frozenset()  # networks that are not counted
     reuse: float = 1.0  # share of the backfill that is what was dug

@@ -1,4 +1,6 @@
-"""How values are written for people, and read back from them; rounding happens here and nowhere before."""
+"""How values are written for people, and read back from them; rounding happens here and nowhere
+before.
+"""
 
 from collections.abc import Callable
 from math import copysign
@@ -39,8 +41,8 @@ Slopes = Literal["percent", "ratio", "fraction"]
 class Units(Struct, frozen=True, kw_only=True):
     """How a project shows values and takes them; what is kept and computed is SI whatever it says.
 
-    In US units lengths and levels are feet (0.3048 m), pipe sizes inches, volumes cubic yards, areas acres, and a
-    chainage goes by the hundred feet: 12+34.56.
+    In US units lengths and levels are feet (0.3048 m), pipe sizes inches, volumes cubic yards,
+    areas acres, and a chainage goes by the hundred feet: 12+34.56.
     """
 
     system: System = "metric"
@@ -57,7 +59,9 @@ class Units(Struct, frozen=True, kw_only=True):
         return of.unit(self.system).name
 
     def write(self, of: Quantity, value: float | None, more: int = 0, signed: bool = False) -> str:
-        """A number of a kind, with its usual decimals, and more where they are asked for; a dash for None."""
+        """A number of a kind, with its usual decimals, and more where they are asked for; a dash
+        for None.
+        """
         unit = of.unit(self.system)
         return number(None if value is None else value / unit.size, unit.decimals + more, signed)
 
@@ -106,7 +110,9 @@ class Units(Struct, frozen=True, kw_only=True):
         return self.write(LENGTH, value, more)
 
     def full(self, value: float, decimals: int = 3) -> str:
-        """A length (m) for a field that is edited: no digit that the project holds is lost above a decimal."""
+        """A length (m) for a field that is edited: no digit that the project holds is lost above
+        a decimal.
+        """
         return f"{self.shown(value):.{decimals}f}".rstrip("0").rstrip(".") or "0"
 
     def offset(self, value: float | None) -> str:
@@ -178,8 +184,12 @@ class Units(Struct, frozen=True, kw_only=True):
         return self.with_unit(LEVEL, value, more)
 
     @staticmethod
-    def apart(show: Callable[[float | None, int], str], a: float | None, b: float | None) -> tuple[str, str]:
-        """Two values of one sentence, written with as many decimals as they need to differ, up to six more."""
+    def apart(
+        show: Callable[[float | None, int], str], a: float | None, b: float | None
+    ) -> tuple[str, str]:
+        """Two values of one sentence, written with as many decimals as they need to differ, up
+        to six more.
+        """
         for more in range(7):
             texts = show(a, more), show(b, more)
             if texts[0] != texts[1] or a is None or b is None or a == b:
@@ -226,7 +236,9 @@ class Units(Struct, frozen=True, kw_only=True):
         return percent(value, 2 + more) if self.slopes == "percent" else number(value, 4 + more)
 
     def other_slope(self, value: float | None) -> str:
-        """A slope in the other notation: as a ratio, or as a percentage where that is the project's own."""
+        """A slope in the other notation: as a ratio, or as a percentage where that is the
+        project's own.
+        """
         return percent(value) if self.slopes == "ratio" else ratio(value)
 
     def dn(self, dn: float) -> str:
@@ -237,10 +249,11 @@ class Units(Struct, frozen=True, kw_only=True):
         """A pipe size (mm) alone: 300, or in inches 12."""
         return f"{round(dn / self.mm, 2):g}" if self.us else f"{dn:g}"
 
-    # -- what people type --------------------------------------------------------------------------------------------
+    # -- what people type --------------------------------------------------------------------------
 
     def typed(self, text: str, whole: str = "", of: Quantity = LENGTH) -> float:
-        """A typed number of a kind, as it is stored: a length or level in metres. It may have a unit, "900 mm".
+        """A typed number of a kind, as it is stored: a length or level in metres. It may have a
+        unit, "900 mm".
 
         Raises TypedError for anything else, which quotes `whole` if the text is a part of that.
         """
@@ -261,20 +274,24 @@ class Units(Struct, frozen=True, kw_only=True):
         return sign * (abs(typed_number(large)) * each + typed_number(rest)) * self.metres
 
     def typed_slope(self, text: str, always: bool = False) -> float:
-        """A slope typed into a field: 1.25% or 1:80. Where slopes are shown per cent a bare number from 0.1 on is per cent,
-        under 0.1 a fraction: 1.5 is 1.5 %, 0.0125 is 1.25 %; where a field shows numbers `always` per cent, each is.
-        Raises TypedError, also for one over 100 %.
+        """A slope typed into a field: 1.25% or 1:80. Where slopes are shown per cent a bare number
+        from 0.1 on is per cent, under 0.1 a fraction: 1.5 is 1.5 %, 0.0125 is 1.25 %; where a field
+        shows numbers `always` per cent, each is. Raises TypedError, also for one over 100 %.
         """
         value = typed_fraction(text)
         bare = not any(c in text for c in ":%")
         if bare and (always or (self.slopes == "percent" and abs(value) >= BARE)):
             value /= 100
         if abs(value) > 1.0 + 1e-12:
-            raise TypedError(f'"{text.strip()}" is steeper than 100 %: write a slope as 1.25%, 1:80 or 0.0125.')
+            raise TypedError(
+                f'"{text.strip()}" is steeper than 100 %: write a slope as 1.25%, 1:80 or 0.0125.'
+            )
         return value
 
     def understood(self, text: str) -> str:
-        """What a slope that is being typed is taken for: "= 1.25 %, 1:80"; nothing where it means none yet."""
+        """What a slope that is being typed is taken for: "= 1.25 %, 1:80"; nothing where it
+        means none yet.
+        """
         try:
             value = self.typed_slope(text)
         except ValueError:

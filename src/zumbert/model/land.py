@@ -7,7 +7,11 @@ from msgspec import Struct
 from zumbert.model.ids import LandId
 
 LandKind = Literal["reserve", "easement", "property"]
-LAND_WORDS: dict[LandKind, str] = {"reserve": "Road reserve", "easement": "Easement", "property": "Property"}
+LAND_WORDS: dict[LandKind, str] = {
+    "reserve": "Road reserve",
+    "easement": "Easement",
+    "property": "Property",
+}
 
 
 class Land(Struct, frozen=True, kw_only=True):

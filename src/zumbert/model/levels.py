@@ -13,5 +13,8 @@ def on_land(level: float, units: Units) -> float:
     """A level (m above datum) as it is. Raises EditError for one that no ground has."""
     if not (isfinite(level) and LOWEST <= level <= HIGHEST):
         low, high = (f"{units.shown(v):,.0f}".replace("-", MINUS) for v in (LOWEST, HIGHEST))
-        raise EditError(f"{units.level(level)} {units.m} is no level: land lies between {low} and {high} {units.m} above datum.")
+        raise EditError(
+            f"{units.level(level)} {units.m} is no level: land lies between {low} and {high} "
+            f"{units.m} above datum."
+        )
     return level

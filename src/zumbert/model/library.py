@@ -1,4 +1,6 @@
-"""The fields of the library's records: what files and tables call them, and in which unit they are written."""
+"""The fields of the library's records: what files and tables call them, and in which unit they
+are written.
+"""
 
 from typing import Any, Literal, NamedTuple, get_args
 
@@ -78,14 +80,19 @@ def with_value(record: Any, field: ShelfField, value: ShelfValue) -> Any:
         if not value:
             return replace(record, inlet=None)
         kind: Any = value
-        return replace(record, inlet=replace(inlet, kind=kind) if inlet is not None else Inlet(kind=kind, length=0.45))
+        return replace(
+            record,
+            inlet=replace(inlet, kind=kind) if inlet is not None else Inlet(kind=kind, length=0.45),
+        )
     if inlet is None or value is None:
         return record
     return replace(record, inlet=replace(inlet, **{name: value}))
 
 
 def fault(record: ShelfRecord) -> str | None:
-    """Why a record cannot be: in a few words, without the name of the record; None where it is sound."""
+    """Why a record cannot be: in a few words, without the name of the record; None where it is
+    sound.
+    """
     if isinstance(record, PipeSize):
         if not record.material.strip():
             return "a pipe size needs a material"
@@ -94,11 +101,18 @@ def fault(record: ShelfRecord) -> str | None:
         if not (0 < record.inside <= 20 and 0 <= record.wall <= 2):
             return "the inside is more than 0, the wall 0 or more"
         return (
-            None if 0.005 <= record.n <= 0.1 and 0 <= record.ks <= 0.1 else "n lies between 0.005 and 0.1, ks between 0 and 100 mm"
+            None
+            if 0.005 <= record.n <= 0.1 and 0 <= record.ks <= 0.1
+            else "n lies between 0.005 and 0.1, ks between 0 and 100 mm"
         )
     if not record.name.strip():
         return "a structure type needs a name"
-    if not (0 <= record.inside <= 20 and 0 <= record.wall <= 2 and 0 <= (record.base or 0) <= 5 and 0 <= record.sump <= 10):
+    if not (
+        0 <= record.inside <= 20
+        and 0 <= record.wall <= 2
+        and 0 <= (record.base or 0) <= 5
+        and 0 <= record.sump <= 10
+    ):
         return "inside, wall, base and sump are 0 or more"
     if record.across is not None and not 0 < record.across <= 20:
         return "the width across is more than 0"

@@ -13,6 +13,8 @@ class Network(Struct, frozen=True, kw_only=True):
     name: str
     standard: StandardId
     trench: TrenchTypeId
-    existing_standard: StandardId | None = None  # that its existing work is judged by; None: the same
+    # that its existing work is judged by; None: the same
+    existing_standard: StandardId | None = None
     existing_told: bool = False  # whether findings of existing work are cautions at most
-    invert_basis: InvertBasis | None = None  # where inverts of its pipes are quoted; None: as the project has it
+    # where inverts of its pipes are quoted; None: as the project has it
+    invert_basis: InvertBasis | None = None

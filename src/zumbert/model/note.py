@@ -7,8 +7,20 @@ from msgspec import Struct
 from zumbert.model.ids import AttachmentId, PinId, PipeId, SpotId
 
 Follows = Literal["existing", "design", "formation"]
-PinField = Literal["chainage", "distance", "invert", "centre", "crown", "top", "underside", "ground", "design", "cover"]
-CoverFrom = Literal["reference", "existing", "design", "formation", "rock"]  # reference: as the rules take it
+PinField = Literal[
+    "chainage",
+    "distance",
+    "invert",
+    "centre",
+    "crown",
+    "top",
+    "underside",
+    "ground",
+    "design",
+    "cover",
+]
+# reference: as the rules take it
+CoverFrom = Literal["reference", "existing", "design", "formation", "rock"]
 PIN_FIELDS: tuple[PinField, ...] = get_args(PinField)
 
 
@@ -31,7 +43,8 @@ class Pin(Struct, frozen=True, kw_only=True):
     words: dict[str, str] = {}  # what stands before a value, in place of its own name
     decimals: int = 3
     cover_from: CoverFrom = "reference"  # the surface that its cover is measured from
-    outer: bool = False  # whether invert and crown are told at the outer wall: underside and outside top
+    # whether invert and crown are told at the outer wall: underside and outside top
+    outer: bool = False
 
 
 class Attachment(Struct, frozen=True, kw_only=True, eq=False):

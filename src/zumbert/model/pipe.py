@@ -31,7 +31,8 @@ class Pipe(Struct, frozen=True, kw_only=True):
     size: SizeKey | Bore  # of the catalogue: gives inside diameter and wall
     invert_up: float  # m above datum, at the basis that holds for the pipe
     invert_down: float  # m above datum
-    invert_basis: InvertBasis | None = None  # where its inverts are quoted; None: as its network has it
+    # where its inverts are quoted; None: as its network has it
+    invert_basis: InvertBasis | None = None
     network: NetworkId
     service: Service = "storm"
     status: Status = "proposed"
@@ -40,10 +41,12 @@ class Pipe(Struct, frozen=True, kw_only=True):
     hold_up: bool = False  # its invert at that end is held
     hold_down: bool = False
     hold_slope: bool = False  # held: an end that moves takes the other along
-    share: float | None = None  # of the flow that leaves its upper structure; None: what the others leave, to the lowest
+    # of the flow that leaves its upper structure; None: what the others leave, to the lowest
+    share: float | None = None
     limits: tuple[OwnLimit, ...] = ()  # of its own, one a rule at most
     trench: TrenchTypeId | None = None  # its own trench type; None: as its network has it
-    label_at: tuple[float, float] | None = None  # its label moved by hand: drawing units from the middle of the pipe
+    # its label moved by hand: drawing units from the middle of the pipe
+    label_at: tuple[float, float] | None = None
 
     def at(self, end: End) -> StructureId:
         """The structure at an end."""

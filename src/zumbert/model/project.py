@@ -72,14 +72,18 @@ class Settings(Struct, frozen=True, kw_only=True):
     units: Units = Units()
     contours: float | None = None  # m between contours; None: by the scale
     shading: bool = False  # whether the ground is shaded by its slope
-    labels: dict[str, str] = field(default_factory=dict)  # patterns of labels by kind, where they are not the usual
+    labels: dict[str, str] = field(
+        default_factory=dict
+    )  # patterns of labels by kind, where they are not the usual
     structure_label: tuple[str, ...] = ("label",)  # what labels say in plan
     rows: tuple[str, ...] = ()  # level rows under a long section, in order; none: the usual ones
     pipe_label: tuple[str, ...] = ("label", "size")
 
 
 class Project(Struct, frozen=True, kw_only=True):
-    """The whole project; dicts keep the order in which things came and are never changed in place."""
+    """The whole project; dicts keep the order in which things came and are never changed in
+    place.
+    """
 
     name: str
     settings: Settings = Settings()
@@ -103,9 +107,12 @@ class Project(Struct, frozen=True, kw_only=True):
     standards: dict[StandardId, Standard] = field(default_factory=dict)
     trench_types: dict[TrenchTypeId, TrenchType] = field(default_factory=dict)
     digging: Digging = Digging()
-    types: dict[TypeKey, StructureType] = field(default_factory=lambda: {t.key: t for t in STRUCTURE_TYPES})
+    types: dict[TypeKey, StructureType] = field(
+        default_factory=lambda: {t.key: t for t in STRUCTURE_TYPES}
+    )
     sizes: dict[SizeKey, PipeSize] = field(default_factory=lambda: {s.key: s for s in PIPE_SIZES})
-    sheets: dict[SheetId, Sheet] = field(default_factory=dict)  # in the order in which they are numbered
+    # in the order in which they are numbered
+    sheets: dict[SheetId, Sheet] = field(default_factory=dict)
     delivery: Delivery = Delivery()
     issues: dict[IssueId, Issue] = field(default_factory=dict)
     serial: int = 0  # the last number given to an id
@@ -127,11 +134,18 @@ def new_project(name: str, settings: Settings | None = None) -> Project:
     standard = Standard(id=StandardId("standard1"), name="Built-in standard", **limits)
     types, sizes = (US_STRUCTURE_TYPES, US_PIPE_SIZES) if us else (STRUCTURE_TYPES, PIPE_SIZES)
     trench = TrenchType(id=TrenchTypeId("trench1"), name="Built-in trench")
-    network = Network(id=NetworkId("network1"), name="Storm", standard=standard.id, trench=trench.id)
+    network = Network(
+        id=NetworkId("network1"), name="Storm", standard=standard.id, trench=trench.id
+    )
     return Project(
-        name=name, settings=settings, networks={network.id: network}, standards={standard.id: standard},
-        trench_types={trench.id: trench}, types={t.key: t for t in types}, sizes={s.key: s for s in sizes},
-    )  # fmt: skip
+        name=name,
+        settings=settings,
+        networks={network.id: network},
+        standards={standard.id: standard},
+        trench_types={trench.id: trench},
+        types={t.key: t for t in types},
+        sizes={s.key: s for s in sizes},
+    )
 
 
 def with_id(project: Project, letter: str) -> tuple[Project, str]:
@@ -149,25 +163,43 @@ def inside_and_wall(project: Project, pipe: Pipe) -> tuple[float, float]:
 
 
 def base_thickness(project: Project, structure: Structure) -> float:
-    """Thickness under the sump of a chamber, m: its type's own base, else that of the trench type of its network."""
+    """Thickness under the sump of a chamber, m: its type's own base, else that of the trench
+    type of its network.
+    """
     own = project.types[structure.type].base
-    return project.trench_types[project.networks[structure.network].trench].base_thickness if own is None else own
+    return (
+        project.trench_types[project.networks[structure.network].trench].base_thickness
+        if own is None
+        else own
+    )
 
 
 def invert_basis(project: Project, pipe: Pipe) -> InvertBasis:
-    """Where the inverts of a pipe are quoted: as it says itself, else its network, else the project."""
-    return pipe.invert_basis or project.networks[pipe.network].invert_basis or project.settings.invert_basis
+    """Where the inverts of a pipe are quoted: as it says itself, else its network, else the
+    project.
+    """
+    return (
+        pipe.invert_basis
+        or project.networks[pipe.network].invert_basis
+        or project.settings.invert_basis
+    )
 
 
 def nominal(project: Project, pipe: Pipe) -> float:
     """DN of a pipe, mm; the inside diameter in mm where no size is named."""
-    return round(pipe.size.inside * 1000, 3) if isinstance(pipe.size, Bore) else project.sizes[pipe.size].dn
+    return (
+        round(pipe.size.inside * 1000, 3)
+        if isinstance(pipe.size, Bore)
+        else project.sizes[pipe.size].dn
+    )
 
 
 def size_of(project: Project, text: str) -> SizeKey:
-    """The key that a size is meant by: "300", "DN300" and "DN 300" are one, as are "12in", "12 in" and (in US) "12".
+    """The key that a size is meant by: "300", "DN300" and "DN 300" are one, as are "12in", "12 in"
+    and (in US) "12".
 
-    With a material, "300 clay" or "DN 300 clay", the size of that material; an unknown one is given back as it came.
+    With a material, "300 clay" or "DN 300 clay", the size of that material; an unknown one is given
+    back as it came.
     """
     key = size_key(text)
     if key in project.sizes:
@@ -181,13 +213,17 @@ def size_of(project: Project, text: str) -> SizeKey:
     except ValueError:
         dn = None
     named = (
-        k for k, s in project.sizes.items() if dn is not None and abs(s.dn - dn) < 0.01 and material in (None, s.material.lower())
+        k
+        for k, s in project.sizes.items()
+        if dn is not None and abs(s.dn - dn) < 0.01 and material in (None, s.material.lower())
     )
     return next(named, key)
 
 
 def size_words(project: Project, size: PipeSize) -> str:
-    """A pipe size in words, with its material where that is not the library's first, and its class in a copy."""
+    """A pipe size in words, with its material where that is not the library's first, and its
+    class in a copy.
+    """
     return f"{project.units.dn(size.dn)} {_kind_words(project, size)}".rstrip()
 
 

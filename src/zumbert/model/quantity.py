@@ -1,4 +1,6 @@
-"""The kinds of number that a project shows: their units, metric and US, and the decimals that they are written with."""
+"""The kinds of number that a project shows: their units, metric and US, and the decimals that
+they are written with.
+"""
 
 from typing import Literal, NamedTuple
 
@@ -22,7 +24,9 @@ class Unit(NamedTuple):
 
 
 class Quantity(Struct, frozen=True):
-    """A kind of number. It is written alike wherever it stands: on drawings, in tables, panels and sentences."""
+    """A kind of number. It is written alike wherever it stands: on drawings, in tables, panels
+    and sentences.
+    """
 
     name: str
     metric: Unit
@@ -38,11 +42,14 @@ def _alike(name: str, unit: str, size: float, decimals: int) -> Quantity:
     return Quantity(name, both, both)
 
 
-LEVEL = Quantity("level", Unit("m", 1.0, 3), Unit("ft", FOOT, 2))  # differences of levels too: depths, drops, covers
+# differences of levels too: depths, drops, covers
+LEVEL = Quantity("level", Unit("m", 1.0, 3), Unit("ft", FOOT, 2))
 LENGTH = Quantity("length", Unit("m", 1.0, 2), Unit("ft", FOOT, 2))
-POSITION = Quantity("position", Unit("m", 1.0, 3), Unit("ft", FOOT, 3))  # for setting out: x, y, chainage, offset
+# for setting out: x, y, chainage, offset
+POSITION = Quantity("position", Unit("m", 1.0, 3), Unit("ft", FOOT, 3))
 SMALL = Quantity("small length", Unit("mm", 1.0, 0), Unit("in", INCH, 0))  # in mm
-DN = Quantity("pipe size", Unit("mm", 1.0, 2), Unit("in", INCH, 2))  # in mm; without zeros at its end
+# in mm; without zeros at its end
+DN = Quantity("pipe size", Unit("mm", 1.0, 2), Unit("in", INCH, 2))
 SQUARE = Quantity("area", Unit("m²", 1.0, 1), Unit("ft²", FOOT**2, 1))
 WIDE = Quantity("wide area", Unit("ha", HECTARE, 3), Unit("ac", ACRE, 3))
 VOLUME = Quantity("volume", Unit("m³", 1.0, 1), Unit("yd³", CUBIC_YARD, 1))

@@ -18,7 +18,8 @@ class RainTable(Struct, frozen=True, kw_only=True, tag="table"):
     """Intensities by duration, a row for each return period."""
 
     minutes: tuple[float, ...]  # rising
-    rows: tuple[tuple[float, tuple[float, ...]], ...]  # years, rising, each with its intensities in mm/h
+    # years, rising, each with its intensities in mm/h
+    rows: tuple[tuple[float, tuple[float, ...]], ...]
 
 
 class Rain(Struct, frozen=True, kw_only=True):
@@ -42,7 +43,11 @@ def rain_fault(rain: Rain) -> str | None:
         return "the time of entry is more than 0 and at most a day"
     s = rain.source
     if isinstance(s, RainFormula):
-        return None if s.a > 0 and s.b >= 0 and 0 <= s.c <= 5 and -5 <= s.m <= 5 else "a is more than 0, b and c are 0 or more"
+        return (
+            None
+            if s.a > 0 and s.b >= 0 and 0 <= s.c <= 5 and -5 <= s.m <= 5
+            else "a is more than 0, b and c are 0 or more"
+        )
     if len(s.minutes) < 2 or not s.rows:
         return "a table has two durations and one return period at least"
     if s.minutes[0] <= 0 or any(a >= b for a, b in pairwise(s.minutes)):
@@ -53,5 +58,8 @@ def rain_fault(rain: Rain) -> str | None:
     if any(len(row) != len(s.minutes) or min(row) <= 0 for _, row in s.rows):
         return "each return period has an intensity above 0 for each duration"
     if not years[0] - 1e-9 <= rain.years <= years[-1] + 1e-9:
-        return f"the table has return periods of {years[0]:g} to {years[-1]:g} years, not {rain.years:g}"
+        return (
+            f"the table has return periods of {years[0]:g} to {years[-1]:g} years, not "
+            f"{rain.years:g}"
+        )
     return None

@@ -23,11 +23,14 @@ class RoadProfile(Struct, frozen=True, kw_only=True):
 
 
 class Strip(Struct, frozen=True, kw_only=True):
-    """The road strip: its cross-sections in rising chainage. It gives surfaces only where that is asked for."""
+    """The road strip: its cross-sections in rising chainage. It gives surfaces only where that
+    is asked for.
+    """
 
     sections: tuple[StripAt, ...]
     surface: bool = False  # whether it gives the design surface and the formation
-    depth: float = 0.4  # m, thickness of the construction: the formation lies this much under the carriageway
+    # m, thickness of the construction: the formation lies this much under the carriageway
+    depth: float = 0.4
 
 
 class Road(Struct, frozen=True, kw_only=True):
@@ -44,4 +47,5 @@ class Road(Struct, frozen=True, kw_only=True):
     shown: bool = True
     strength: float = 1.0
     without: frozenset[StructureId] = frozenset()  # structures that its long section leaves out
-    near: float | None = None  # m from it: within this its long section shows what stands on other roads or on none
+    # m from it: within this its long section shows what stands on other roads or on none
+    near: float | None = None

@@ -11,7 +11,9 @@ SERVICE_KINDS: tuple[ServiceKind, ...] = ("water", "gas", "power", "telecom", "s
 
 
 class ServiceLine(Struct, frozen=True, kw_only=True):
-    """One service: its axis as a polyline (x, y, level in m; the level NaN-free, or None where it is not known)."""
+    """One service: its axis as a polyline (x, y, level in m; the level NaN-free, or None where
+    it is not known).
+    """
 
     id: ServiceId
     label: str

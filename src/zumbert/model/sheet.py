@@ -14,12 +14,15 @@ DxfVersion = Literal["R2018", "R2000"]
 PAPERS: tuple[Paper, ...] = get_args(Paper)
 DXF_VERSIONS: tuple[DxfVersion, ...] = get_args(DxfVersion)
 SIZES: dict[str, tuple[float, float]] = {  # mm, the long side first (ISO 216)
-    "A4": (297.0, 210.0), "A3": (420.0, 297.0), "A2": (594.0, 420.0), "A1": (841.0, 594.0), "A0": (1189.0, 841.0),
+    "A4": (297.0, 210.0), "A3": (420.0, 297.0), "A2": (594.0, 420.0), "A1": (841.0, 594.0),
+    "A0": (1189.0, 841.0),
 }  # fmt: skip
 
 
 class Along(Struct, frozen=True):
-    """What a sheet follows: a run by its head, a named run, the way between two structures, or a road."""
+    """What a sheet follows: a run by its head, a named run, the way between two structures, or a
+    road.
+    """
 
     kind: Literal["run", "road", "path", "named"]
     id: str
@@ -34,7 +37,9 @@ class Sheet(Struct, frozen=True, kw_only=True):
     paper: Paper = "A1"
     size: tuple[float, float] = (594.0, 420.0)  # mm, of a custom paper: its width and height
     upright: bool = False  # the long side up; a custom paper stands as it is given
-    along: tuple[Along, ...] = ()  # runs and roads, for plan and long section and for trench sections; none: all main runs
+    along: tuple[
+        Along, ...
+    ] = ()  # runs and roads, for plan and long section and for trench sections; none: all main runs
     scale: float = 500.0  # in plan and along: 500 means 1:500
     up: float = 100.0  # of levels
     plan: Plan = "straightened"
@@ -42,7 +47,8 @@ class Sheet(Struct, frozen=True, kw_only=True):
     overlap: float = 10.0  # m that neighbours both show
     turn: float = 0.0  # radians clockwise that a plan is turned
     centre: tuple[float, float] | None = None  # m, of the plan's window; None: the whole job
-    window: tuple[float, float] | None = None  # m, its width and height; None: as much as the paper takes
+    # m, its width and height; None: as much as the paper takes
+    window: tuple[float, float] | None = None
     key_plan: bool = True
     grid: bool = True  # crosses with coordinates
     legend: bool = True
@@ -50,7 +56,8 @@ class Sheet(Struct, frozen=True, kw_only=True):
     step: float = 20.0  # m
     structures: tuple[StructureId, ...] = ()  # chambers that are drawn; none: all
     tables: tuple[str, ...] = ()  # tables that are set out; none: structures and pipes
-    labels: dict[str, tuple[float, float]] = field(default_factory=dict)  # moved by hand here: drawing units
+    # moved by hand here: drawing units
+    labels: dict[str, tuple[float, float]] = field(default_factory=dict)
 
 
 class FrameText(Struct, frozen=True):
@@ -70,7 +77,8 @@ class OwnFrame(Struct, frozen=True, kw_only=True):
     height: float
     lines: tuple[tuple[tuple[float, float], ...], ...] = ()
     texts: tuple[FrameText, ...] = ()
-    inside: tuple[float, float, float, float] | None = None  # mm: left, top, right, bottom of the room for the drawing
+    # mm: left, top, right, bottom of the room for the drawing
+    inside: tuple[float, float, float, float] | None = None
 
 
 class Delivery(Struct, frozen=True, kw_only=True):
@@ -87,12 +95,15 @@ class Delivery(Struct, frozen=True, kw_only=True):
     frame: OwnFrame | None = None
     layers: str = "{service}-{role}-{status}"
     dxf: DxfVersion = "R2018"
-    origin: BackgroundId | None = None  # files are written at the units and origin of this drawing; None: the project's
+    # files are written at the units and origin of this drawing; None: the project's
+    origin: BackgroundId | None = None
     epsg: int | None = None  # code of the coordinate system; it is only written down
 
 
 class Issue(Struct, frozen=True, kw_only=True):
-    """What was issued: the values of all structures and pipes as the schedules had them, SI, by their ids and fields."""
+    """What was issued: the values of all structures and pipes as the schedules had them, SI, by
+    their ids and fields.
+    """
 
     id: IssueId
     name: str  # the revision: A, B

@@ -6,7 +6,9 @@ from msgspec import Struct, field
 
 from zumbert.model.ids import StandardId
 
-LimitTable = tuple[tuple[float, float], ...]  # (up to and including, value), rising; beyond the last the last applies
+LimitTable = tuple[
+    tuple[float, float], ...
+]  # (up to and including, value), rising; beyond the last the last applies
 Limit = float | LimitTable
 Weight = Literal["breach", "caution", "off"]
 WEIGHTS: tuple[Weight, ...] = ("breach", "caution", "off")
@@ -19,12 +21,15 @@ CHAMBER_BY_DN: LimitTable = ((300.0, 1.05), (450.0, 1.2), (600.0, 1.5), (900.0, 
 
 
 class Standard(Struct, frozen=True, kw_only=True):
-    """Limits that a network is checked against; a table goes by DN (mm), the least drop's by deflection (degrees)."""
+    """Limits that a network is checked against; a table goes by DN (mm), the least drop's by
+    deflection (degrees).
+    """
 
     id: StandardId
     name: str
     cover_min: Limit = 0.9  # m
-    cover_carriageway: Limit | None = None  # m, in place of it under a carriageway, as the road strips have it; None: the same
+    # m, in place of it under a carriageway, as the road strips have it; None: the same
+    cover_carriageway: Limit | None = None
     cover_verge: Limit | None = None  # m, under a verge
     cover_field: Limit | None = None  # m, beside the strips
     cover_max: Limit = 6.0  # m
@@ -44,9 +49,12 @@ class Standard(Struct, frozen=True, kw_only=True):
     rim_tolerance: float = 0.05  # m that a fixed rim may lie off its surface
     chamber_min: Limit = CHAMBER_BY_DN  # m, inside, by the largest DN
     wall_gap: float = 0.1  # m, clear arc of the inner face between two openings
-    crowns: str = "crowns"  # what lines up at a chamber: crowns, centres, 0.8 (of the diameter) or off
-    cover_against: Against = "design"  # the surface that cover is judged by; both: the stage of construction too
-    weights: dict[str, Weight] = field(default_factory=dict)  # by rule, where it is not the usual: how it counts, or off
+    # what lines up at a chamber: crowns, centres, 0.8 (of the diameter) or off
+    crowns: str = "crowns"
+    # the surface that cover is judged by; both: the stage of construction too
+    cover_against: Against = "design"
+    # by rule, where it is not the usual: how it counts, or off
+    weights: dict[str, Weight] = field(default_factory=dict)
 
 
 class LimitField(NamedTuple):
@@ -79,14 +87,18 @@ LIMITS: dict[str, LimitField] = {
     "spacing_max": LimitField("Greatest spacing", "m", "spacing"),
     "deflection_max": LimitField("Greatest deflection", "degrees", "deflection"),
     "clearance_min": LimitField("Clearance between pipes", "m", "clearance"),
-    "rim_tolerance": LimitField("Rim off its surface, at most", "m", "rim_on_surface", "", "structures"),
+    "rim_tolerance": LimitField(
+        "Rim off its surface, at most", "m", "rim_on_surface", "", "structures"
+    ),
     "chamber_min": LimitField("Smallest chamber", "m", "chamber_size", "dn", "structures"),
     "wall_gap": LimitField("Wall between openings", "m", "wall_openings", "", "structures"),
 }
 
 
 class OwnLimit(Struct, frozen=True, kw_only=True):
-    """A limit of one pipe or structure in place of its standard's, or a rule waived there, with the reason."""
+    """A limit of one pipe or structure in place of its standard's, or a rule waived there, with
+    the reason.
+    """
 
     rule: str
     value: float | None = None  # in the unit of the limit; None: the rule is waived
@@ -103,12 +115,13 @@ _INCH_DN = 25.4  # mm
 
 # the built-in limits in round feet, for projects in US units
 US_LIMITS: dict[str, Any] = {
-    "cover_min": 3 * _FOOT, "cover_max": 20 * _FOOT, "velocity_min": 2.5 * _FOOT, "velocity_max": 13 * _FOOT,
-    "flow_velocity_min": 2 * _FOOT, "flow_velocity_max": 13 * _FOOT,
-    "drop_min": ((15.0, 0.07 * _FOOT), (45.0, 0.1 * _FOOT), (180.0, 0.17 * _FOOT)), "drop_max": 2 * _FOOT,
-    "rim_tolerance": 0.15 * _FOOT,
+    "cover_min": 3 * _FOOT, "cover_max": 20 * _FOOT, "velocity_min": 2.5 * _FOOT,
+    "velocity_max": 13 * _FOOT, "flow_velocity_min": 2 * _FOOT, "flow_velocity_max": 13 * _FOOT,
+    "drop_min": ((15.0, 0.07 * _FOOT), (45.0, 0.1 * _FOOT), (180.0, 0.17 * _FOOT)),
+    "drop_max": 2 * _FOOT, "rim_tolerance": 0.15 * _FOOT,
     "spacing_max": 330 * _FOOT,
-    "chamber_min": tuple((inch * _INCH_DN, round(feet * _FOOT, 4)) for inch, feet in ((24, 4), (30, 5), (42, 6), (60, 8))),
+    "chamber_min": tuple((inch * _INCH_DN, round(feet * _FOOT, 4)) for inch,
+                         feet in ((24, 4), (30, 5), (42, 6), (60, 8))),
     "wall_gap": 0.33 * _FOOT,
 }  # fmt: skip
 

@@ -8,6 +8,7 @@ from zumbert.model.ids import NetworkId, RoadId, StructureId, TypeKey
 from zumbert.model.standard import OwnLimit
 
 Service = Literal["storm", "foul"]
+SERVICES: tuple[Service, ...] = get_args(Service)
 Status = Literal["proposed", "existing", "abandoned"]
 STATUSES: tuple[Status, ...] = get_args(Status)
 
@@ -28,7 +29,9 @@ class Free(Struct, frozen=True, tag="free"):
 
 
 class OnSurface(Struct, frozen=True, tag="surface"):
-    """A rim that follows a surface; a design rim follows existing ground where no design is defined."""
+    """A rim that follows a surface; a design rim follows existing ground where no design is
+    defined.
+    """
 
     surface: Literal["design", "existing"] = "design"
     adjustment: float = 0.0  # m, added to the surface
@@ -52,12 +55,15 @@ class Structure(Struct, frozen=True, kw_only=True):
     rotation: float | None = None  # radians clockwise from north; None: square to the road
     sump: float | None = None  # m above datum where fixed; None: from the lowest invert
     sump_depth: float | None = None  # m below the lowest invert, in place of its type's
-    next_slope: float | None = None  # fraction: of the next pipe down, before that is laid; None: as it is laid
+    # fraction: of the next pipe down, before that is laid; None: as it is laid
+    next_slope: float | None = None
     service: Service = "storm"
     status: Status = "proposed"
     outfall: bool = False  # declared an outfall: its network ends here, whatever its type
     hold_size: bool = False  # held: its type stays
     inflow: float = 0.0  # m³/s that comes in besides what areas give
-    cover: tuple[float, float] = (0.0, 0.0)  # m from the reference point to the middle of its cover: along and to the right
+    # m from the reference point to the middle of its cover: along and to the right
+    cover: tuple[float, float] = (0.0, 0.0)
     limits: tuple[OwnLimit, ...] = ()  # of its own, one a rule at most
-    label_at: tuple[float, float] | None = None  # its label moved by hand: drawing units from the reference point
+    # its label moved by hand: drawing units from the reference point
+    label_at: tuple[float, float] | None = None

@@ -9,13 +9,15 @@ from zumbert.model.ids import SurfaceId
 
 Role = Literal["existing", "design", "formation", "rock", "none"]
 ROLE_WORDS: tuple[tuple[Role, str], ...] = (  # what each is called
-    ("existing", "existing ground"), ("design", "design surface"), ("formation", "formation"), ("rock", "rock"),
-    ("none", "no role"),
+    ("existing", "existing ground"), ("design", "design surface"), ("formation", "formation"),
+    ("rock", "rock"), ("none", "no role"),
 )  # fmt: skip
 
 
 class Surface(Struct, frozen=True, kw_only=True, eq=False):
-    """Vertices (n, 3) float64 in m and faces (m, 3) int32; compared by identity, since surfaces are large."""
+    """Vertices (n, 3) float64 in m and faces (m, 3) int32; compared by identity, since surfaces
+    are large.
+    """
 
     id: SurfaceId
     name: str

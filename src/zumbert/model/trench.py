@@ -17,27 +17,35 @@ UPPER_WORDS: dict[Upper, str] = {
 
 
 class TrenchSize(Struct, frozen=True, kw_only=True):
-    """One row of a trench type: the trench of the pipes up to a size, in one kind of ground or any."""
+    """One row of a trench type: the trench of the pipes up to a size, in one kind of ground or
+    any.
+    """
 
     dn: float | None = None  # mm, up to and including; None: any size
     ground: str = ""  # the stratum that the pipe lies in; empty: any
     bedding: float = 0.1  # m under the pipe
     width: Limit = 1.0  # m at the bottom; a table goes by the greatest depth of the trench, m
-    side: float | None = None  # m beside the pipe: the width is its outside diameter and twice this, in place of `width`
+    # m beside the pipe: the width is its outside diameter and twice this, in place of `width`
+    side: float | None = None
     vertical_height: float = 0.0  # m of upright side over the bottom
     batter: float = 0.0  # m out per 1 m up, above the upright side
     bench_width: float = 0.0  # m, ledge after each lift; 0: no benches
     bench_height: float = 1.5  # m, height of a lift between ledges
     surround: float | None = None  # m over the outside top of the pipe; None: there is none
-    support_above: float | None = None  # m: sides are supported where the trench is deeper; None: never
+    # m: sides are supported where the trench is deeper; None: never
+    support_above: float | None = None
 
     def width_at(self, outside: float, depth: float) -> float:
-        """The width at the bottom (m) for a pipe of an outside diameter (m), in a trench of a greatest depth (m)."""
+        """The width at the bottom (m) for a pipe of an outside diameter (m), in a trench of a
+        greatest depth (m).
+        """
         return limit_at(self.width, depth) if self.side is None else outside + 2 * self.side
 
 
 class TrenchType(Struct, frozen=True, kw_only=True):
-    """A trench type; the first row that a pipe falls under counts, one of its own ground before one of any."""
+    """A trench type; the first row that a pipe falls under counts, one of its own ground before
+    one of any.
+    """
 
     id: TrenchTypeId
     name: str
@@ -49,8 +57,16 @@ class TrenchType(Struct, frozen=True, kw_only=True):
 
     def size_for(self, dn: float, ground: str = "") -> TrenchSize | None:
         """The row for a pipe of a DN (mm) in a kind of ground; None where the type has none."""
-        fit = [r for r in self.sizes if (r.dn is None or dn <= r.dn + 1e-9) and r.ground in ("", ground)]
-        return min(fit, key=lambda r: (r.ground == "", float("inf") if r.dn is None else r.dn), default=None)
+        fit = [
+            r
+            for r in self.sizes
+            if (r.dn is None or dn <= r.dn + 1e-9) and r.ground in ("", ground)
+        ]
+        return min(
+            fit,
+            key=lambda r: (r.ground == "", float("inf") if r.dn is None else r.dn),
+            default=None,
+        )
 
     @property
     def by_ground(self) -> bool:
@@ -94,7 +110,12 @@ def misfit(field: TrenchField, value: Limit | None) -> str:
     if isinstance(value, tuple):
         if not field.table:
             return "it is one number"
-        if not value or len({k for k, _ in value}) < len(value) or list(value) != sorted(value) or value[0][0] <= 0:
+        if (
+            not value
+            or len({k for k, _ in value}) < len(value)
+            or list(value) != sorted(value)
+            or value[0][0] <= 0
+        ):
             return "its rows go up, each to another depth over 0"
     for v in [v for _, v in value] if isinstance(value, tuple) else [value]:
         if not 0 <= v <= LARGEST or (field.positive and v == 0):

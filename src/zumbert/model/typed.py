@@ -1,4 +1,6 @@
-"""Numbers as people type them: with either minus, as sums, with units, slopes in three notations."""
+"""Numbers as people type them: with either minus, as sums, with units, slopes in three
+notations.
+"""
 
 import re
 from math import fsum, isfinite
@@ -10,11 +12,19 @@ MINUS = "\u2212"
 
 _FOOT = 0.3048
 _LENGTHS = {"m": 1.0, "mm": 1e-3, "cm": 1e-2, "km": 1e3, "ft": _FOOT, "in": _FOOT / 12}
-_AREAS = {"m²": 1.0, "m2": 1.0, "ha": 1e4, "ft²": _FOOT**2, "ft2": _FOOT**2, "ac": 43_560 * _FOOT**2, "acres": 43_560 * _FOOT**2}
+_AREAS = {
+    "m²": 1.0,
+    "m2": 1.0,
+    "ha": 1e4,
+    "ft²": _FOOT**2,
+    "ft2": _FOOT**2,
+    "ac": 43_560 * _FOOT**2,
+    "acres": 43_560 * _FOOT**2,
+}
 _IN_MM = {word: size * 1e3 for word, size in _LENGTHS.items()}
 _UNITS: dict[str, dict[str, float]] = {
-    "level": _LENGTHS, "length": _LENGTHS, "position": _LENGTHS, "small length": _IN_MM, "pipe size": _IN_MM,
-    "area": _AREAS, "wide area": _AREAS,
+    "level": _LENGTHS, "length": _LENGTHS, "position": _LENGTHS, "small length": _IN_MM,
+    "pipe size": _IN_MM, "area": _AREAS, "wide area": _AREAS,
     "velocity": {"m/s": 1.0, "ft/s": _FOOT},
     "flow": {"l/s": 1e-3, "m³/s": 1.0, "m3/s": 1.0, "cfs": _FOOT**3},
     "intensity": {"mm/h": 1.0, "in/h": 25.4},
@@ -39,7 +49,9 @@ def typed_number(text: str, whole: str = "") -> float:
 
 
 def typed_quantity(of: Quantity, system: System, text: str, whole: str = "") -> float:
-    """A typed number of a kind as it is stored: "0.9", or with any unit of its kind, "900 mm". Raises TypedError."""
+    """A typed number of a kind as it is stored: "0.9", or with any unit of its kind, "900 mm".
+    Raises TypedError.
+    """
     found = _WITH_UNIT.fullmatch(text.strip().lower())
     if found is None:
         return typed_number(text, whole) * of.unit(system).size
@@ -51,7 +63,9 @@ def typed_quantity(of: Quantity, system: System, text: str, whole: str = "") -> 
 
 
 def typed_fraction(text: str) -> float:
-    """The slope that a text means, as a fraction: 0.0125, 1.25% or 1:80. Raises TypedError if it means none."""
+    """The slope that a text means, as a fraction: 0.0125, 1.25% or 1:80. Raises TypedError if it
+    means none.
+    """
     t = text.strip().replace(MINUS, "-").replace(" ", "")
     try:
         if ":" in t:
@@ -71,6 +85,10 @@ def _number(text: str) -> float:
     """A number or a sum of numbers; NaN for anything else."""
     t = text.strip().replace(MINUS, "-")
     try:
-        return fsum(float(v.replace(" ", "")) for v in _TERM.findall(t)) if _SUM.fullmatch(t) else float(t)
+        return (
+            fsum(float(v.replace(" ", "")) for v in _TERM.findall(t))
+            if _SUM.fullmatch(t)
+            else float(t)
+        )
     except ValueError:
         return float("nan")

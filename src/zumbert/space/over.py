@@ -1,4 +1,6 @@
-"""What lies over the picture of space: findings where they are, pinned notes, labels, the shared cursor, north."""
+"""What lies over the picture of space: findings where they are, pinned notes, labels, the shared
+cursor, north.
+"""
 
 from collections.abc import Iterator
 from functools import lru_cache
@@ -26,7 +28,9 @@ from zumbert.space.scene import Scene
 PLACES = 60  # along a service at which its label may stand
 PIECE = 1.0  # m between the places by which a stretch is drawn
 FAR = 1e5  # drawing units
-MOST = 400  # structures and findings in sight: of more only what is selected has its label, and findings have signs alone
+# structures and findings in sight: of more only what is selected has its label, and findings have
+# signs alone
+MOST = 400
 
 
 def over(picture: Picture, scene: Scene, eye: SpaceEye, pointed: str | None = None) -> list[Mark]:
@@ -34,7 +38,11 @@ def over(picture: Picture, scene: Scene, eye: SpaceEye, pointed: str | None = No
     facts = picture.facts
     marks: list[Mark] = []
     labels = Labels(plates=True)
-    for edge in ((-FAR, -FAR, 1.0, FAR), (eye.width - 1.0, -FAR, FAR, FAR), (-FAR, eye.height - 1.0, FAR, FAR)):
+    for edge in (
+        (-FAR, -FAR, 1.0, FAR),
+        (eye.width - 1.0, -FAR, FAR, FAR),
+        (-FAR, eye.height - 1.0, FAR, FAR),
+    ):
         labels.block(edge)  # none is cut
     labels.block((eye.width - 42.0, 6.0, eye.width - 6.0, 42.0))  # north
     found = _found(scene, picture.findings, eye)
@@ -61,7 +69,11 @@ def over(picture: Picture, scene: Scene, eye: SpaceEye, pointed: str | None = No
         gully = facts.project.types[facts.project.structures[key].type].kind == "gully"
         if gully and key not in asked:
             continue
-        labels.put_lines(structure_lines(facts.structures[key], facts)[:1], around(x, y - 6, 8.0), always=key in asked)
+        labels.put_lines(
+            structure_lines(facts.structures[key], facts)[:1],
+            around(x, y - 6, 8.0),
+            always=key in asked,
+        )
     _services(facts, scene, eye, labels)
     marks += labels.texts
     return [*marks, *_north(eye)]
@@ -76,7 +88,9 @@ def _tops(scene: Scene) -> tuple[list[StructureId], Array]:
     """The structures of a scene, and the middles of their tops (n, 3)."""
     mine = [p for p in scene.parts.values() if p.kind == "structure"]
     boxes = np.array([p.box for p in mine]).reshape(-1, 2, 3)
-    return [StructureId(p.id) for p in mine], np.column_stack([boxes[:, :, :2].mean(axis=1), boxes[:, 1, 2]])
+    return [StructureId(p.id) for p in mine], np.column_stack(
+        [boxes[:, :, :2].mean(axis=1), boxes[:, 1, 2]]
+    )
 
 
 def _tops_in_sight(scene: Scene, eye: SpaceEye) -> dict[StructureId, tuple[float, float]]:
@@ -88,8 +102,10 @@ def _tops_in_sight(scene: Scene, eye: SpaceEye) -> dict[StructureId, tuple[float
     return {keys[i]: (float(x[i]), float(y[i])) for i in np.flatnonzero(inside).tolist()}
 
 
-Balls = tuple[list[Finding], Array, Array]  # findings, and about the pipes of those middles (n, 3) and radii (n), m
-_last: list[tuple[Scene, Findings, Balls]] = []  # what was asked for last, by identity: findings are compared one by one else
+# findings, and about the pipes of those middles (n, 3) and radii (n), m
+Balls = tuple[list[Finding], Array, Array]
+# what was asked for last, by identity: findings are compared one by one else
+_last: list[tuple[Scene, Findings, Balls]] = []
 
 
 def _findings(scene: Scene, findings: Findings) -> Balls:
@@ -98,7 +114,9 @@ def _findings(scene: Scene, findings: Findings) -> Balls:
         if kept_scene is scene and kept is findings:
             return balls
     mine = [f for f in findings if f.pipe is not None and ("pipe", f.pipe) in scene.parts]
-    boxes = np.array([scene.parts["pipe", f.pipe].box for f in mine if f.pipe is not None]).reshape(-1, 2, 3)
+    boxes = np.array([scene.parts["pipe", f.pipe].box for f in mine if f.pipe is not None]).reshape(
+        -1, 2, 3
+    )
     balls = mine, boxes.mean(axis=1), np.linalg.norm(boxes[:, 1] - boxes[:, 0], axis=1) / 2
     _last[:] = [(scene, findings, balls)]
     return balls
@@ -145,14 +163,20 @@ def _services(facts: Facts, scene: Scene, eye: SpaceEye, labels: Labels) -> None
         if ("service", key) not in scene.parts:
             continue
         at = [(x, y, z) for x, y, z in line.points if z is not None]
-        long = np.concatenate([[0.0], np.cumsum(np.linalg.norm(np.diff(np.array(at), axis=0), axis=1))])
+        long = np.concatenate(
+            [[0.0], np.cumsum(np.linalg.norm(np.diff(np.array(at), axis=0), axis=1))]
+        )
         s = np.linspace(0.0, long[-1], PLACES)
         x, y, _ = eye.drawn(np.column_stack([np.interp(s, long, v) for v in np.array(at).T])).T
         with np.errstate(invalid="ignore"):
-            seen = np.flatnonzero((x > 40) & (x < eye.width - 40) & (y > 20) & (y < eye.height - 20))
+            seen = np.flatnonzero(
+                (x > 40) & (x < eye.width - 40) & (y > 20) & (y < eye.height - 20)
+            )
         if len(seen):
             i = int(seen[len(seen) // 2])
-            labels.put("service", f"{line.label} {line.kind}", around(float(x[i]), float(y[i]), 7.0))
+            labels.put(
+                "service", f"{line.label} {line.kind}", around(float(x[i]), float(y[i]), 7.0)
+            )
 
 
 def _pins(picture: Picture, scene: Scene, eye: SpaceEye, labels: Labels) -> Iterator[Mark]:
@@ -161,26 +185,38 @@ def _pins(picture: Picture, scene: Scene, eye: SpaceEye, labels: Labels) -> Iter
         if ("pipe", pin.pipe) not in scene.parts:
             continue
         f = picture.facts.pipes[pin.pipe]
-        x, y, _ = eye.drawn((*f.span.point(within(f, pin.at)), pin_level(f, picture.facts, pin)))[0].tolist()
+        x, y, _ = eye.drawn((*f.span.point(within(f, pin.at)), pin_level(f, picture.facts, pin)))[
+            0
+        ].tolist()
         if _inside(eye, x, y):
-            yield from pin_marks(pin_lines(f, picture.facts, pin), x, y, labels, pin.id == picture.pin)
+            yield from pin_marks(
+                pin_lines(f, picture.facts, pin), x, y, labels, pin.id == picture.pin
+            )
 
 
 def cursor_place(run: Run, facts: Facts, cursor: float) -> tuple[float, float, float, float] | None:
-    """X, y, the level of the pipe's axis and that of the ground (m) at a distance along a run; without a pipe there, 1 m under the
-    ground; without ground, 1 m over the axis. None where nothing is known.
+    """X, y, the level of the pipe's axis and that of the ground (m) at a distance along a run;
+    without a pipe there, 1 m under the ground; without ground, 1 m over the axis. None where
+    nothing is known.
     """
     if run.line is None:
         return None
     x, y = (float(v) for v in run.line.point(cursor, 0.0))
-    ground = float(np.interp(cursor, run.ground.s, run.ground.z, np.nan, np.nan)) if run.ground is not None else np.nan
+    ground = (
+        float(np.interp(cursor, run.ground.s, run.ground.z, np.nan, np.nan))
+        if run.ground is not None
+        else np.nan
+    )
     axis = np.nan
     for r in run.reaches:
         if min(r.up, r.down) <= cursor <= max(r.up, r.down) and r.up != r.down:
             f = facts.pipes[r.pipe]
             axis = f.invert((cursor - r.up) / (r.down - r.up) * f.span.length) + f.inside / 2
             break
-    axis, ground = (ground - 1.0 if axis != axis else axis), (axis + 1.0 if ground != ground else ground)
+    axis, ground = (
+        (ground - 1.0 if axis != axis else axis),
+        (axis + 1.0 if ground != ground else ground),
+    )
     return (x, y, axis, ground) if x == x and axis == axis and ground == ground else None
 
 

@@ -1,4 +1,6 @@
-"""One thing in space, as it is seen and picked. What it is made of is worked out when it is first drawn."""
+"""One thing in space, as it is seen and picked. What it is made of is worked out when it is
+first drawn.
+"""
 
 from collections.abc import Callable
 from functools import cached_property
@@ -9,21 +11,43 @@ import numpy as np
 from zumbert.geometry.elements import Array
 from zumbert.geometry.mesh import Mesh
 
-Kind = Literal["pipe", "structure", "service", "ground", "design", "road", "land", "trench", "pit", "section", "former"]
+Kind = Literal[
+    "pipe",
+    "structure",
+    "service",
+    "ground",
+    "design",
+    "road",
+    "land",
+    "trench",
+    "pit",
+    "section",
+    "former",
+]
 PICKED = ("pipe", "structure", "service", "road", "land")  # kinds that can be picked
 
 
 class SpacePart:
-    """A body or sheet of triangles, or lines (n, 2, 3) from place to place, m; each given, or told how it is made."""
+    """A body or sheet of triangles, or lines (n, 2, 3) from place to place, m; each given, or
+    told how it is made.
+    """
 
     def __init__(
-        self, kind: Kind, key: str, role: str, mesh: Mesh | Callable[[], Mesh | None] | None = None,
-        lines: Array | Callable[[], Array] | None = None, side: str = "", thick: float = np.inf, box: Array | None = None,
-    ) -> None:  # fmt: skip
+        self,
+        kind: Kind,
+        key: str,
+        role: str,
+        mesh: Mesh | Callable[[], Mesh | None] | None = None,
+        lines: Array | Callable[[], Array] | None = None,
+        side: str = "",
+        thick: float = np.inf,
+        box: Array | None = None,
+    ) -> None:
         self.kind, self.id = kind, key
         self.role = role  # its colour; of lines their style
         self.side = side  # of the run, for the halves of the ground
-        self.thick = thick  # m: how thick a body is, which is drawn as its axis where that is too thin to be seen
+        # m: how thick a body is, which is drawn as its axis where that is too thin to be seen
+        self.thick = thick
         self.linear = mesh is None  # whether it is lines
         self._mesh, self._lines = mesh, lines
         self._box = box

@@ -1,5 +1,5 @@
-"""The pen of what is seen in space: inks parts with OpenGL as an image, with no window and no monitor. What has not changed is
-not sent again.
+"""The pen of what is seen in space: inks parts with OpenGL as an image, with no window and no
+monitor. What has not changed is not sent again.
 """
 
 from collections.abc import Sequence
@@ -16,17 +16,40 @@ from zumbert.space.eye import WHOLE, SpaceEye
 from zumbert.space.part import SpacePart
 from zumbert.space.register import Register, rgb
 from zumbert.space.scene import Key, Scene
-from zumbert.space.shaders import DASHED, FACES, HALO, HOVERED, LINES, PLAIN, ROW, SELECTED, SHADED, SHEET, WIDE
+from zumbert.space.shaders import (
+    DASHED,
+    FACES,
+    HALO,
+    HOVERED,
+    LINES,
+    PLAIN,
+    ROW,
+    SELECTED,
+    SHADED,
+    SHEET,
+    WIDE,
+)
 from zumbert.space.store import FACE, LINE, Store
 
 LARGEST = 16_384  # pixels of a side
 SAMPLES = 4  # of a pixel of a fine picture
-LIGHT = np.array([-0.45, 0.35, 0.82])  # where light comes from, as seen by the eye: left, up, behind
+LIGHT = np.array(
+    [-0.45, 0.35, 0.82]
+)  # where light comes from, as seen by the eye: left, up, behind
 SHADE = {"light": 0.42, "dark": 0.5}  # what of a colour is lost where no light falls
-HALOS = ((SELECTED, "halo", 5.0), (HOVERED, "ink", 2.5))  # bit, colour and width (drawing units); the last one lies on top
+HALOS = (
+    (SELECTED, "halo", 5.0),
+    (HOVERED, "ink", 2.5),
+)  # bit, colour and width (drawing units); the last one lies on top
 NEARER = 2e-4  # of the depth that lines lie before the surfaces that they are on
 LAYERS = ("solid", "dug", "road", "sheet")
-LAYER = {"trench": "dug", "pit": "dug", "road": "road", "ground": "sheet", "design": "road"}  # of faces; all others are solid
+LAYER = {
+    "trench": "dug",
+    "pit": "dug",
+    "road": "road",
+    "ground": "sheet",
+    "design": "road",
+}  # of faces; all others are solid
 KEPT = 3  # sizes of pictures that are kept ready
 DUG = 0.5  # strength of what is dug
 
@@ -49,19 +72,23 @@ def context() -> Any:
             made = moderngl.create_context(standalone=True, **how)
         except Exception as e:  # what a driver lacks is told in as many ways as there are drivers
             raise SpaceError(
-                "The view in space needs OpenGL 3.3 by EGL, and no driver for it was found: install Mesa's "
+                "The view in space needs OpenGL 3.3 by EGL, and no driver for it was found: "
+                "install Mesa's "
                 "(libegl1 and libgl1-mesa-dri), then start again."
             ) from e
         if made.version_code < 330:
             raise SpaceError(
-                f"The view in space needs OpenGL 3.3; this driver has {made.version_code / 100:g}: install a newer one."
+                "The view in space needs OpenGL 3.3; this driver has "
+                f"{made.version_code / 100:g}: install a newer one."
             )
         _THREAD.context = made
     return made
 
 
 def release_context() -> None:
-    """Gives back the context of this thread, where it has one; what was drawn with is gone with it."""
+    """Gives back the context of this thread, where it has one; what was drawn with is gone with
+    it.
+    """
     made = getattr(_THREAD, "context", None)
     if made is not None:
         made.release()
@@ -69,7 +96,9 @@ def release_context() -> None:
 
 
 class Canvas(NamedTuple):
-    """What is drawn on: a picture, the parts at its pixels, depths; and the same without the parts."""
+    """What is drawn on: a picture, the parts at its pixels, depths; and the same without the
+    parts.
+    """
 
     size: tuple[int, int]
     picked: Any
@@ -86,10 +115,18 @@ class Canvas(NamedTuple):
 
 
 def _canvas(ctx: Any, size: tuple[int, int]) -> Canvas:
-    image, ids, depth = ctx.texture(size, 4), ctx.texture(size, 1, dtype="u4"), ctx.depth_texture(size)
-    fine = ctx.framebuffer([ctx.renderbuffer(size, 4, samples=SAMPLES)], ctx.depth_renderbuffer(size, samples=SAMPLES))
+    image, ids, depth = (
+        ctx.texture(size, 4),
+        ctx.texture(size, 1, dtype="u4"),
+        ctx.depth_texture(size),
+    )
+    fine = ctx.framebuffer(
+        [ctx.renderbuffer(size, 4, samples=SAMPLES)], ctx.depth_renderbuffer(size, samples=SAMPLES)
+    )
     out = ctx.framebuffer([ctx.renderbuffer(size, 4)])
-    return Canvas(size, ctx.framebuffer([image, ids], depth), ctx.framebuffer([image], depth), fine, out)
+    return Canvas(
+        size, ctx.framebuffer([image, ids], depth), ctx.framebuffer([image], depth), fine, out
+    )
 
 
 class SpacePen:
@@ -102,7 +139,10 @@ class SpacePen:
         lines = self.ctx.program(vertex_shader=LINES, geometry_shader=WIDE, fragment_shader=DASHED)
         sheet = self.ctx.program(vertex_shader=SHEET, fragment_shader=SHADED)
         self.faces, self.sheet, self.halo, self.lines = faces, sheet, halo, lines
-        self.stores = {name: Store(self.ctx, FACE, {"faces": faces, "halo": halo, "sheet": sheet}) for name in LAYERS}
+        self.stores = {
+            name: Store(self.ctx, FACE, {"faces": faces, "halo": halo, "sheet": sheet})
+            for name in LAYERS
+        }
         self.stores |= {name: Store(self.ctx, LINE, {"lines": lines}) for name in ("axis", "line")}
         self.origin: Array | None = None  # what places are counted from, so that float32 keeps them
         self.register = Register()
@@ -113,9 +153,11 @@ class SpacePen:
         self._canvas: Canvas | None = None  # of the last picture with parts
         self._lit = np.zeros(0, bool)  # what is selected or pointed at, by number
         self._theme: Theme = "light"
-        self._view: tuple[SpaceEye, float] | None = None  # how the last picture with parts was drawn: the eye, and how far
+        self._view: tuple[SpaceEye, float] | None = (
+            None  # how the last picture with parts was drawn: the eye, and how far
+        )
 
-    # -- what there is ------------------------------------------------------------------------------------------------
+    # -- what there is -----------------------------------------------------------------------------
 
     @property
     def sent(self) -> int:
@@ -163,10 +205,14 @@ class SpacePen:
         out["part"] = number
         return out
 
-    # -- how it looks -------------------------------------------------------------------------------------------------
+    # -- how it looks ------------------------------------------------------------------------------
 
-    def look(self, theme: Theme, selected: frozenset[str], hovered: str | None, hidden: str = "") -> None:
-        """Colours of a theme; what is selected and pointed at by id, and the side of the ground that is cut away."""
+    def look(
+        self, theme: Theme, selected: frozenset[str], hovered: str | None, hidden: str = ""
+    ) -> None:
+        """Colours of a theme; what is selected and pointed at by id, and the side of the ground
+        that is cut away.
+        """
         looks, styles = self.register.looks(theme, selected, hovered, hidden)
         told = looks.tobytes(), styles.tobytes()
         self._theme = theme
@@ -184,14 +230,19 @@ class SpacePen:
         self.looked = told
         self._lit = (looks[:, 3] & (SELECTED | HOVERED)) > 0
 
-    # -- drawing ------------------------------------------------------------------------------------------------------
+    # -- drawing -----------------------------------------------------------------------------------
 
     def draw(
-        self, eye: SpaceEye, size: tuple[int, int], strength: float, fine: bool = False,
+        self,
+        eye: SpaceEye,
+        size: tuple[int, int],
+        strength: float,
+        fine: bool = False,
         window: tuple[float, float, float, float] = WHOLE,
-    ) -> bytes:  # fmt: skip
-        """The picture, or a window of it, as rows of RGBA, top first; so many pixels, the ground so strong. A fine one has smooth
-        edges; of one that is not what lies under a pixel can be asked.
+    ) -> bytes:
+        """The picture, or a window of it, as rows of RGBA, top first; so many pixels, the ground so
+        strong. A fine one has smooth edges; of one that is not what lies under a pixel can be
+        asked.
         """
         assert self._looks is not None  # noqa: S101 - look() goes before
         t, ctx = self._on(size), self.ctx
@@ -222,7 +273,9 @@ class SpacePen:
             if how > 0:
                 to = first if how >= 1 else plain
                 to.use()
-                to.depth_mask = name != "road" or how >= 1  # the ground shows through a road as the road through the ground
+                to.depth_mask = (
+                    name != "road" or how >= 1
+                )  # the ground shows through a road as the road through the ground
                 self.sheet["strength"] = how
                 self._sheets(name, seen)
                 to.depth_mask = True
@@ -247,8 +300,14 @@ class SpacePen:
         """How far ahead (m) what is drawn ends."""
         return max(self.register.farthest(eye), eye.distance) * 1.02 + 1.0
 
-    def _uniforms(self, eye: SpaceEye, far: float, window: tuple[float, float, float, float]) -> None:
-        matrix = eye.matrix(self.origin if self.origin is not None else np.zeros(3), far, window).T.astype("f4").tobytes()
+    def _uniforms(
+        self, eye: SpaceEye, far: float, window: tuple[float, float, float, float]
+    ) -> None:
+        matrix = (
+            eye.matrix(self.origin if self.origin is not None else np.zeros(3), far, window)
+            .T.astype("f4")
+            .tobytes()
+        )
         axes = eye.axes
         for program in (self.faces, self.sheet, self.halo, self.lines):
             program["matrix"].write(matrix)
@@ -266,7 +325,9 @@ class SpacePen:
         self.lines["size"] = self._units
 
     def _axes(self, first: Any, thin: Mask) -> None:
-        """The axes of pipes that are too thin to be seen, over the halos of those that are selected or pointed at."""
+        """The axes of pipes that are too thin to be seen, over the halos of those that are
+        selected or pointed at.
+        """
         self.lines["nearer"] = 0.0
         lit = self._lit[: len(thin)] & thin
         for bit, role, wide in HALOS if lit.any() else ():
@@ -279,7 +340,9 @@ class SpacePen:
         self.lines["nearer"] = NEARER
 
     def _halos(self, plain: Any, thick: Mask) -> None:
-        """Outlines of bodies that are selected or pointed at: grown, and the things themselves over that."""
+        """Outlines of bodies that are selected or pointed at: grown, and the things themselves
+        over that.
+        """
         lit = self._lit[: len(thick)] & thick
         if not lit.any():
             return
@@ -301,47 +364,66 @@ class SpacePen:
         """Something to draw on, of a size in pixels; the last ones are kept."""
         found = self._canvases.pop(size, None)
         if found is None:
-            if min(size) < 1 or max(size) > min(LARGEST, int(self.ctx.info["GL_MAX_RENDERBUFFER_SIZE"])):
-                raise SpaceError(f"A picture of {size[0]} x {size[1]} pixels cannot be drawn at once here: make it smaller.")
+            if min(size) < 1 or max(size) > min(
+                LARGEST, int(self.ctx.info["GL_MAX_RENDERBUFFER_SIZE"])
+            ):
+                raise SpaceError(
+                    f"A picture of {size[0]} x {size[1]} pixels cannot be drawn at once "
+                    "here: make it smaller."
+                )
             while len(self._canvases) >= KEPT:
                 self._canvases.pop(next(iter(self._canvases))).release()
             found = _canvas(self.ctx, size)
         self._canvases[size] = found
         return found
 
-    # -- what lies where ----------------------------------------------------------------------------------------------
+    # -- what lies where ---------------------------------------------------------------------------
 
     def under(self, x: float, y: float, kinds: Sequence[str], reach: int = 0) -> SpacePart | None:
-        """The part of some kinds that is seen at a drawing place of the last picture that was not fine, or nearest to it within so
-        many pixels.
+        """The part of some kinds that is seen at a drawing place of the last picture that was not
+        fine, or nearest to it within so many pixels.
         """
         at = self._pixel(x, y)
         if at is None or self._canvas is None:
             return None
         wide, tall = self._canvas.size
-        x0, y0, x1, y1 = max(0, at[0] - reach), max(0, at[1] - reach), min(wide, at[0] + reach + 1), min(tall, at[1] + reach + 1)
+        x0, y0, x1, y1 = (
+            max(0, at[0] - reach),
+            max(0, at[1] - reach),
+            min(wide, at[0] + reach + 1),
+            min(tall, at[1] + reach + 1),
+        )
         seen = self.numbers((x0, y0, x1 - x0, y1 - y0))
         rows, columns = np.nonzero(seen >= 0)
-        for i in np.argsort((rows + y0 - at[1]) ** 2 + (columns + x0 - at[0]) ** 2, kind="stable").tolist():
+        for i in np.argsort(
+            (rows + y0 - at[1]) ** 2 + (columns + x0 - at[0]) ** 2, kind="stable"
+        ).tolist():
             part = self.register.owners[int(seen[rows[i], columns[i]])]
             if part is not None and part.kind in kinds:
                 return part
         return None
 
     def place_under(self, x: float, y: float) -> Array | None:
-        """The place in stretched space under a drawing place of that picture; None where there is nothing."""
+        """The place in stretched space under a drawing place of that picture; None where there
+        is nothing.
+        """
         at = self._pixel(x, y)
         if at is None or self._canvas is None or self._view is None:
             return None
         depth = float(
-            np.frombuffer(self._canvas.plain.read(viewport=(*at, 1, 1), attachment=-1, components=1, dtype="f4"), "f4")[0]
+            np.frombuffer(
+                self._canvas.plain.read(
+                    viewport=(*at, 1, 1), attachment=-1, components=1, dtype="f4"
+                ),
+                "f4",
+            )[0]
         )
         eye, far = self._view
         return None if depth >= 1.0 else eye.seen(x, y, eye.ahead(depth, far))
 
     def numbers(self, box: tuple[int, int, int, int] | None = None) -> np.ndarray:
-        """The number of the part at each pixel of that picture, or of a box of it (left, top, width, height); rows from the top, -1
-        where there is none.
+        """The number of the part at each pixel of that picture, or of a box of it (left, top,
+        width, height); rows from the top, -1 where there is none.
         """
         assert self._canvas is not None  # noqa: S101 - asked for after a picture
         at = box or (0, 0, *self._canvas.size)
@@ -359,7 +441,14 @@ class SpacePen:
         """Gives back what the driver holds."""
         for store in self.stores.values():
             store.release()
-        for target in (*self._canvases.values(), *(self._looks or ()), self.faces, self.sheet, self.halo, self.lines):
+        for target in (
+            *self._canvases.values(),
+            *(self._looks or ()),
+            self.faces,
+            self.sheet,
+            self.halo,
+            self.lines,
+        ):
             target.release()
         self._canvases, self._canvas, self._looks = {}, None, None
 

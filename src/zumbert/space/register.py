@@ -1,5 +1,5 @@
-"""What the pen in space knows of each part, by its number: where it is, how thick, how it looks. Arrays, so that a frame asks all
-at once.
+"""What the pen in space knows of each part, by its number: where it is, how thick, how it looks.
+Arrays, so that a frame asks all at once.
 """
 
 import numpy as np
@@ -30,7 +30,8 @@ class Register:
         self._radius = np.zeros(FIRST)
         self._thick = np.full(FIRST, np.inf)
         self._axis = np.zeros(FIRST, bool)  # whether it is the axis of a pipe
-        self.sent = np.zeros(FIRST, bool)  # whether its vertices are with the driver as they are now
+        # whether its vertices are with the driver as they are now
+        self.sent = np.zeros(FIRST, bool)
         self._side = np.zeros(FIRST, np.uint8)
         self._ink = np.zeros((FIRST, 4), np.uint8)
         self._style = np.zeros((FIRST, 4), np.uint8)
@@ -53,7 +54,10 @@ class Register:
         if part.kind in PICKED:
             self._by_id.setdefault(part.id, set()).add(number)
         low, high = part.box
-        self._middle[number], self._radius[number] = (low + high) / 2, np.linalg.norm(high - low) / 2
+        self._middle[number], self._radius[number] = (
+            (low + high) / 2,
+            np.linalg.norm(high - low) / 2,
+        )
         self.sent[number] = False
         self._thick[number], self._side[number] = part.thick, _SIDES[part.side]
         self._axis[number] = part.linear and part.kind == "pipe"
@@ -89,11 +93,18 @@ class Register:
         role = part.role
         if part.linear:
             s = LINES[role]
-            self._style[number] = round(10 * s.width), round(255 * s.alpha), round(10 * s.dash[0]) if s.dash else 0, 0
+            self._style[number] = (
+                round(10 * s.width),
+                round(255 * s.alpha),
+                round(10 * s.dash[0]) if s.dash else 0,
+                0,
+            )
             role = s.colour
         self._ink[number] = (*rgb(role, self._theme), SHOWN)
 
-    def looks(self, theme: Theme, selected: frozenset[str], hovered: str | None, hidden: str) -> tuple[Bytes, Bytes]:
+    def looks(
+        self, theme: Theme, selected: frozenset[str], hovered: str | None, hidden: str
+    ) -> tuple[Bytes, Bytes]:
         """Colours with bits and styles of lines, (n, 4) of bytes, in whole lines of a texture."""
         if theme != self._theme:
             self._theme = theme
@@ -125,8 +136,8 @@ class Register:
         return len(self.owners)
 
     def bodies(self, eye: SpaceEye, ratio: float = 1.0) -> tuple[Mask, Mask]:
-        """Which parts are in sight, and which of those are thick enough there to be drawn as bodies; by number. `ratio` is pixels a
-        drawing unit: a finer picture has more of them.
+        """Which parts are in sight, and which of those are thick enough there to be drawn as
+        bodies; by number. `ratio` is pixels a drawing unit: a finer picture has more of them.
         """
         n = self.used
         seen, nearest = eye.sees(self._middle[:n], self._radius[:n])
@@ -134,7 +145,9 @@ class Register:
         return seen, seen & (self._thick[:n] * eye.scale * max(1.0, ratio) / nearest >= THIN)
 
     def needed(self, seen: Mask, thick: Mask) -> Mask:
-        """Which parts have to be there for a picture: of pipes bodies or axes, of all else what is in sight."""
+        """Which parts have to be there for a picture: of pipes bodies or axes, of all else what
+        is in sight.
+        """
         return np.asarray(np.where(self._axis[: len(seen)], seen & ~thick, thick))
 
     def farthest(self, eye: SpaceEye) -> float:

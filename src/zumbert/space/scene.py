@@ -1,4 +1,6 @@
-"""What is seen in space: parts with ids and roles, from facts. A part whose facts have not changed stays the same object."""
+"""What is seen in space: parts with ids and roles, from facts. A part whose facts have not
+changed stays the same object.
+"""
 
 from collections.abc import Callable, Iterator, Sequence
 from functools import lru_cache, partial
@@ -18,7 +20,16 @@ from zumbert.analysis.surfaces import Ground
 from zumbert.analysis.trench import Trenches, TrenchFacts
 from zumbert.drawing.groundplan import tin_contours
 from zumbert.drawing.picture import Picture
-from zumbert.drawing.solids import LOOKS, RIM, axis, has_barrel, pipe_mesh, service_mesh, structure_mesh, surface_mesh
+from zumbert.drawing.solids import (
+    LOOKS,
+    RIM,
+    axis,
+    has_barrel,
+    pipe_mesh,
+    service_mesh,
+    structure_mesh,
+    surface_mesh,
+)
 from zumbert.geometry.cut import Parted, on_left, parted
 from zumbert.geometry.elements import Array
 from zumbert.geometry.mesh import Mesh
@@ -38,7 +49,9 @@ SIDES = ("left", "right")
 PLAIN = (bool, int, float, str)  # what a part is made from that is compared by value
 
 
-Made = dict[Key, tuple[tuple[Any, ...], SpacePart | None]]  # what each part was made from, and the part
+Made = dict[
+    Key, tuple[tuple[Any, ...], SpacePart | None]
+]  # what each part was made from, and the part
 Maker = Callable[[], SpacePart | None]
 
 
@@ -53,27 +66,45 @@ class Scene(Struct, frozen=True, kw_only=True, eq=False):
 
 
 def scene(picture: Picture, wanted: InSpace, before: Scene | None = None) -> Scene:
-    """Everything that is wanted; of an earlier scene all stays that was made from the same facts and records. While only levels
-    change nothing else is looked at.
+    """Everything that is wanted; of an earlier scene all stays that was made from the same facts
+    and records. While only levels change nothing else is looked at.
     """
     line = _line(picture.run) if wanted.cut or wanted.section else None
-    if before is not None and line is not None and before.line is not None and np.array_equal(line, before.line):
+    if (
+        before is not None
+        and line is not None
+        and before.line is not None
+        and np.array_equal(line, before.line)
+    ):
         line = before.line
     world = _world(picture, wanted, line)
     made: Made = {}
     asked = _asked(picture, wanted, line)
     if before is not None and before.facts is not None and _same(before.world, world):
-        made = {k: v for k, v in before.made.items() if k[0] != "former"} if _any_former(before) else dict(before.made)
+        made = (
+            {k: v for k, v in before.made.items() if k[0] != "former"}
+            if _any_former(before)
+            else dict(before.made)
+        )
         asked = _changed(picture, before.facts)
     old: Made = {} if before is None else before.made
     for key, of, make in asked:
         kept = old.get(key)
         made[key] = kept if kept is not None and _same(kept[0], of) else (of, make())
-    if before is not None and len(made) == len(old) and all(old.get(k) is v for k, v in made.items()):
+    if (
+        before is not None
+        and len(made) == len(old)
+        and all(old.get(k) is v for k, v in made.items())
+    ):
         parts = before.parts
     else:
         parts = {k: part for k, (_, part) in made.items() if part is not None}
-    if before is not None and parts is before.parts and line is before.line and _same(before.world, world):
+    if (
+        before is not None
+        and parts is before.parts
+        and line is before.line
+        and _same(before.world, world)
+    ):
         return before
     return Scene(parts=parts, made=made, line=line, facts=picture.facts, world=world)
 
@@ -83,31 +114,65 @@ def _any_former(before: Scene) -> bool:
 
 
 def _world(picture: Picture, wanted: InSpace, line: Array | None) -> tuple[Any, ...]:
-    """All that parts go by but the facts of single pipes and structures; those too, where parts go by several."""
+    """All that parts go by but the facts of single pipes and structures; those too, where parts
+    go by several.
+    """
     facts, p, run = picture.facts, picture.facts.project, picture.run
     levels = (run, picture.trenches) if wanted.section or wanted.dug else (None, None)
-    chosen = (picture.pipes, picture.structures, run) if wanted.only != "all" else (None, None, None)
+    chosen = (
+        (picture.pipes, picture.structures, run) if wanted.only != "all" else (None, None, None)
+    )
     return (
-        wanted.only, wanted.cut, wanted.section, wanted.dug, line, facts.surfaces, facts.spans, facts.places, facts.roads, p.types,
-        p.trench_types, p.networks, p.services, p.land, p.surfaces, p.digging, p.settings, picture.fresh, *levels, *chosen,
+        wanted.only,
+        wanted.cut,
+        wanted.section,
+        wanted.dug,
+        line,
+        facts.surfaces,
+        facts.spans,
+        facts.places,
+        facts.roads,
+        p.types,
+        p.trench_types,
+        p.networks,
+        p.services,
+        p.land,
+        p.surfaces,
+        p.digging,
+        p.settings,
+        picture.fresh,
+        *levels,
+        *chosen,
         None if run is None else run.line,
-    )  # fmt: skip
+    )
 
 
 def _changed(picture: Picture, before: Facts) -> Iterator[tuple[Key, tuple[Any, ...], Maker]]:
-    """The parts of the pipes and structures whose facts are others, and what is shown of those that an edit changes."""
+    """The parts of the pipes and structures whose facts are others, and what is shown of those
+    that an edit changes.
+    """
     facts = picture.facts
     pipes, structures = new_since(facts, before)
-    yield from _network(picture, [k for k in pipes if k in facts.pipes], [k for k in structures if k in facts.structures])
+    yield from _network(
+        picture,
+        [k for k in pipes if k in facts.pipes],
+        [k for k in structures if k in facts.structures],
+    )
     yield from _former(picture)
 
 
 def _same(a: tuple[Any, ...], b: tuple[Any, ...]) -> bool:
-    """Whether two things were made from the same: the same objects, or plain values that are equal."""
-    return len(a) == len(b) and all(p is q or (type(p) in PLAIN and p == q) for p, q in zip(a, b, strict=True))
+    """Whether two things were made from the same: the same objects, or plain values that are
+    equal.
+    """
+    return len(a) == len(b) and all(
+        p is q or (type(p) in PLAIN and p == q) for p, q in zip(a, b, strict=True)
+    )
 
 
-def _asked(picture: Picture, wanted: InSpace, line: Array | None) -> Iterator[tuple[Key, tuple[Any, ...], Maker]]:
+def _asked(
+    picture: Picture, wanted: InSpace, line: Array | None
+) -> Iterator[tuple[Key, tuple[Any, ...], Maker]]:
     """Every part that is wanted: its key, what it is made from, and how."""
     facts, p = picture.facts, picture.facts.project
     pipes, structures = _chosen(picture, wanted.only)
@@ -118,13 +183,19 @@ def _asked(picture: Picture, wanted: InSpace, line: Array | None) -> Iterator[tu
     yield from _ground(facts, wanted, line)
     if wanted.section and picture.run is not None:
         run = picture.run
-        yield ("section", "run"), (run.ground, run.line, _lowest(run, facts)), lambda: _section(run, facts)
+        yield (
+            ("section", "run"),
+            (run.ground, run.line, _lowest(run, facts)),
+            lambda: _section(run, facts),
+        )
     if wanted.dug and picture.trenches is not None:
         yield from _dug(picture.trenches, pipes, structures)
     yield from _former(picture)
 
 
-def _network(picture: Picture, pipes: Sequence[Any], structures: Sequence[Any]) -> Iterator[tuple[Key, tuple[Any, ...], Maker]]:
+def _network(
+    picture: Picture, pipes: Sequence[Any], structures: Sequence[Any]
+) -> Iterator[tuple[Key, tuple[Any, ...], Maker]]:
     """Pipes with their axes, and structures."""
     facts, p = picture.facts, picture.facts.project
     for k in pipes:
@@ -138,7 +209,9 @@ def _network(picture: Picture, pipes: Sequence[Any], structures: Sequence[Any]) 
         yield ("structure", s), of, partial(_structure, picture, s)
 
 
-def _dug(dug: Trenches, pipes: Sequence[Any], structures: Sequence[Any]) -> Iterator[tuple[Key, tuple[Any, ...], Maker]]:
+def _dug(
+    dug: Trenches, pipes: Sequence[Any], structures: Sequence[Any]
+) -> Iterator[tuple[Key, tuple[Any, ...], Maker]]:
     """Trenches and pits."""
     for k in pipes:
         t = dug.pipes.get(k)
@@ -156,7 +229,12 @@ def _trench(dug: Trenches, t: TrenchFacts) -> SpacePart | None:
 
 def _pit(dug: Trenches, pit: PitFacts) -> SpacePart | None:
     record = pit.structure.structure
-    return _solid("pit", record.id, "general", pit_mesh(pit, dug.world, trench_type(dug.facts.project, record).upper))
+    return _solid(
+        "pit",
+        record.id,
+        "general",
+        pit_mesh(pit, dug.world, trench_type(dug.facts.project, record).upper),
+    )
 
 
 def _chosen(picture: Picture, only: Only) -> tuple[Sequence[Any], Sequence[Any]]:
@@ -171,15 +249,28 @@ def _chosen(picture: Picture, only: Only) -> tuple[Sequence[Any], Sequence[Any]]
     return list(p.pipes), list(p.structures)
 
 
-def _solid(kind: Kind, key: str, role: str, mesh: Mesh | None, thick: float = np.inf) -> SpacePart | None:
-    return None if mesh is None or not len(mesh.faces) else SpacePart(kind, key, role, mesh, thick=thick)
+def _solid(
+    kind: Kind, key: str, role: str, mesh: Mesh | None, thick: float = np.inf
+) -> SpacePart | None:
+    return (
+        None
+        if mesh is None or not len(mesh.faces)
+        else SpacePart(kind, key, role, mesh, thick=thick)
+    )
 
 
 def _pipe(picture: Picture, f: PipeFacts) -> SpacePart | None:
     if not has_barrel(f):
         return None
     role = "ink" if f.pipe.id in picture.fresh else LOOKS.get(f.pipe.status, f.pipe.service)
-    return SpacePart("pipe", f.pipe.id, role, partial(pipe_mesh, f), thick=f.inside + 2 * f.wall, box=_pipe_box(f))
+    return SpacePart(
+        "pipe",
+        f.pipe.id,
+        role,
+        partial(pipe_mesh, f),
+        thick=f.inside + 2 * f.wall,
+        box=_pipe_box(f),
+    )
 
 
 def _pipe_box(f: PipeFacts) -> Array:
@@ -187,13 +278,24 @@ def _pipe_box(f: PipeFacts) -> Array:
     span, half = f.span, f.inside / 2 + f.wall
     xy = span.points(span.chords())
     z = [f.invert(0.0), f.invert(span.length)]
-    return np.array([(*(xy.min(axis=0) - half), min(z) - f.wall), (*(xy.max(axis=0) + half), max(z) + f.inside + f.wall)])
+    return np.array(
+        [
+            (*(xy.min(axis=0) - half), min(z) - f.wall),
+            (*(xy.max(axis=0) + half), max(z) + f.inside + f.wall),
+        ]
+    )
 
 
 def _axis(picture: Picture, f: PipeFacts) -> SpacePart | None:
     """What is seen of a pipe from far away."""
     fresh = f.pipe.id in picture.fresh
-    return _lines("pipe", f, "preview" if fresh else f.pipe.service + ("-existing" if f.pipe.status != "proposed" else ""))
+    return _lines(
+        "pipe",
+        f,
+        "preview"
+        if fresh
+        else f.pipe.service + ("-existing" if f.pipe.status != "proposed" else ""),
+    )
 
 
 def _service(service: ServiceLine) -> SpacePart | None:
@@ -201,7 +303,9 @@ def _service(service: ServiceLine) -> SpacePart | None:
 
 
 def _structure(picture: Picture, key: Any) -> SpacePart | None:
-    """A structure; a chamber's body is made when it is drawn, that of others, which go by their pipes, at once."""
+    """A structure; a chamber's body is made when it is drawn, that of others, which go by their
+    pipes, at once.
+    """
     facts, f = picture.facts, picture.facts.structures[key]
     role = "ink" if key in picture.fresh else LOOKS.get(f.structure.status, "chamber-wall")
     kind, upright = facts.project.types[f.structure.type], extent(f)
@@ -210,10 +314,16 @@ def _structure(picture: Picture, key: Any) -> SpacePart | None:
     if upright is None or f.place.x is None or f.place.y is None:
         return None
     sides = kind.inside + 2 * kind.wall, (kind.across or kind.inside) + 2 * kind.wall
-    out = max(float(np.hypot(*sides)) / 2, kind.frame / 2 + RIM + float(np.hypot(*f.structure.cover)))
+    out = max(
+        float(np.hypot(*sides)) / 2, kind.frame / 2 + RIM + float(np.hypot(*f.structure.cover))
+    )
     low, high = min(upright) - base_thickness(facts.project, f.structure) - 0.01, max(upright)
-    box = np.array([(f.place.x - out, f.place.y - out, low), (f.place.x + out, f.place.y + out, high)])
-    return SpacePart("structure", key, role, partial(structure_mesh, facts, f), thick=min(sides), box=box)
+    box = np.array(
+        [(f.place.x - out, f.place.y - out, low), (f.place.x + out, f.place.y + out, high)]
+    )
+    return SpacePart(
+        "structure", key, role, partial(structure_mesh, facts, f), thick=min(sides), box=box
+    )
 
 
 def _former(picture: Picture) -> Iterator[tuple[Key, tuple[Any, ...], Maker]]:
@@ -231,7 +341,14 @@ def _lines(kind: Kind, f: PipeFacts, role: str) -> SpacePart | None:
     """The axis of a pipe."""
     if not has_barrel(f):
         return None
-    return SpacePart(kind, f.pipe.id, role, lines=partial(_pieces, f), thick=f.inside + 2 * f.wall, box=_pipe_box(f))
+    return SpacePart(
+        kind,
+        f.pipe.id,
+        role,
+        lines=partial(_pieces, f),
+        thick=f.inside + 2 * f.wall,
+        box=_pipe_box(f),
+    )
 
 
 def _pieces(f: PipeFacts) -> Array:
@@ -239,11 +356,15 @@ def _pieces(f: PipeFacts) -> Array:
     return np.zeros((0, 2, 3)) if path is None else np.stack([path[:-1], path[1:]], axis=1)
 
 
-# -- ground ------------------------------------------------------------------------------------------------------------
+# -- ground ----------------------------------------------------------------------------------------
 
 
-def _ground(facts: Facts, wanted: InSpace, line: Array | None) -> Iterator[tuple[Key, tuple[Any, ...], Maker]]:
-    """The surfaces in force with their contours, and the limits of land. With a cut all come in two halves."""
+def _ground(
+    facts: Facts, wanted: InSpace, line: Array | None
+) -> Iterator[tuple[Key, tuple[Any, ...], Maker]]:
+    """The surfaces in force with their contours, and the limits of land. With a cut all come in
+    two halves.
+    """
     p, s = facts.project, facts.surfaces
     blade = line if wanted.cut else None
     sheets: list[tuple[Kind, str, Ground | None]] = [("ground", "topsoil", s.existing)]
@@ -252,15 +373,27 @@ def _ground(facts: Facts, wanted: InSpace, line: Array | None) -> Iterator[tuple
     for kind, role, tin in sheets:
         for side in SIDES if blade is not None else ("",):
             if tin is not None:
-                yield (kind, side), (tin, blade), partial(_sheet, kind, kind, role, tin, blade, side)
+                yield (
+                    (kind, side),
+                    (tin, blade),
+                    partial(_sheet, kind, kind, role, tin, blade, side),
+                )
                 for weight in ("major", "minor"):
                     of = (tin, blade, p.settings.contours, p.settings.units)
-                    yield (kind, f"{side} {weight}"), of, partial(_contours, facts, kind, tin, blade, side, weight)
+                    yield (
+                        (kind, f"{side} {weight}"),
+                        of,
+                        partial(_contours, facts, kind, tin, blade, side, weight),
+                    )
     if len(sheets) == 1:
         for r in facts.roads.values():
             if r.road.shown and r.road.strip is not None and r.profile is not None:
                 for side in SIDES if blade is not None else ("",):
-                    yield ("road", f"{r.road.id} {side}"), (r, blade), partial(_road, r, blade, side)
+                    yield (
+                        ("road", f"{r.road.id} {side}"),
+                        (r, blade),
+                        partial(_road, r, blade, side),
+                    )
     for area in p.land.values():
         if area.shown:
             yield ("land", area.id), (area, s.existing), partial(_limit, area, s.existing)
@@ -281,12 +414,18 @@ def _half(tin: Ground, blade: Array | None, side: str) -> Mesh | None:
     return None if both is None else both.left if side == "left" else both.right
 
 
-def _sheet(kind: Kind, key: str, role: str, tin: Ground, blade: Array | None, side: str) -> SpacePart | None:
+def _sheet(
+    kind: Kind, key: str, role: str, tin: Ground, blade: Array | None, side: str
+) -> SpacePart | None:
     mesh = _half(tin, blade, side)
-    return None if mesh is None or not len(mesh.faces) else SpacePart(kind, key, role, mesh, side=side)
+    return (
+        None if mesh is None or not len(mesh.faces) else SpacePart(kind, key, role, mesh, side=side)
+    )
 
 
-def _contours(facts: Facts, kind: Kind, tin: Ground, blade: Array | None, side: str, weight: str) -> SpacePart | None:
+def _contours(
+    facts: Facts, kind: Kind, tin: Ground, blade: Array | None, side: str, weight: str
+) -> SpacePart | None:
     """The contours of a surface that are major, or the others."""
     half = _half_tin(tin, None if blade is None else blade.tobytes(), side)  # type: ignore[arg-type] # by identity
     lines = "contour" if kind == "ground" else "contour-design"
@@ -315,7 +454,9 @@ def _road(r: RoadFacts, blade: Array | None, side: str) -> SpacePart | None:
 
 @lru_cache(maxsize=64)
 def _strip(r: RoadFacts) -> Tin | None:
-    """The surface of a road's strip; None where it gives none, which is told among the faults of surfaces."""
+    """The surface of a road's strip; None where it gives none, which is told among the faults of
+    surfaces.
+    """
     assert r.road.strip is not None and r.profile is not None  # noqa: S101 - chosen by that
     try:
         return strip_tins(r.alignment, r.profile, r.road.strip.sections, r.road.strip.depth).design
@@ -336,7 +477,7 @@ def _limit(area: Land, ground: Ground | None) -> SpacePart | None:
     return SpacePart("land", area.id, "limit", lines=pieces) if len(pieces) else None
 
 
-# -- along the run -----------------------------------------------------------------------------------------------------
+# -- along the run ---------------------------------------------------------------------------------
 
 
 def _line(run: Run | None) -> Array | None:
@@ -346,15 +487,25 @@ def _line(run: Run | None) -> Array | None:
     corners = np.asarray(run.corners, float)
     if len(corners) < 2 or run.key.kind == "road":
         n = max(2, int(run.length / 5.0) + 2)
-        corners = np.column_stack(run.line.point(np.linspace(run.start, run.start + run.length, n), np.zeros(n)))
+        corners = np.column_stack(
+            run.line.point(np.linspace(run.start, run.start + run.length, n), np.zeros(n))
+        )
     corners = corners[~np.isnan(corners).any(axis=1)]
-    corners = corners[np.concatenate([[True], np.hypot(*np.diff(corners, axis=0).T) > 1e-6])] if len(corners) else corners
+    corners = (
+        corners[np.concatenate([[True], np.hypot(*np.diff(corners, axis=0).T) > 1e-6])]
+        if len(corners)
+        else corners
+    )
     return corners if len(corners) > 1 else None
 
 
 def _lowest(run: Run, facts: Facts) -> float | None:
     """The level (m) down to which a section of the ground is shown."""
-    z = [v for r in run.reaches for v in (facts.pipes[r.pipe].pipe.invert_up, facts.pipes[r.pipe].pipe.invert_down)]
+    z = [
+        v
+        for r in run.reaches
+        for v in (facts.pipes[r.pipe].pipe.invert_up, facts.pipes[r.pipe].pipe.invert_down)
+    ]
     if run.ground is not None:
         z.append(float(np.nanmin(run.ground.z)) if not np.isnan(run.ground.z).all() else np.inf)
     low = min(z, default=np.inf)
@@ -367,28 +518,44 @@ def _section(run: Run, facts: Facts) -> SpacePart | None:
     if run.ground is None or run.line is None or low is None:
         return None
     s = run.ground.s
-    at = np.unique(np.concatenate([s, run.at[(run.at >= s[0]) & (run.at <= s[-1])]])) if len(run.at) else s
+    at = (
+        np.unique(np.concatenate([s, run.at[(run.at >= s[0]) & (run.at <= s[-1])]]))
+        if len(run.at)
+        else s
+    )
     z = np.interp(at, s, run.ground.z)
     xy = np.column_stack(run.line.point(at, np.zeros(len(at))))
     ok = ~(np.isnan(z) | np.isnan(xy).any(axis=1))
     top, foot = np.column_stack([xy, z]), np.column_stack([xy, np.full(len(xy), low)])
     n = len(at)
     i = np.flatnonzero(ok[:-1] & ok[1:])
-    faces = np.concatenate([np.column_stack([i, i + n, i + n + 1]), np.column_stack([i, i + n + 1, i + 1])]).astype(np.int64)
+    faces = np.concatenate(
+        [np.column_stack([i, i + n, i + n + 1]), np.column_stack([i, i + n + 1, i + 1])]
+    ).astype(np.int64)
     vertices = np.where(np.isnan(np.vstack([top, foot])), 0.0, np.vstack([top, foot]))
     return _solid("section", "run", "general", Mesh(vertices, faces))
 
 
 def near_side(scene: Scene, place: Array) -> str:
-    """The side of the run on which an eye at a place stands: the half of the ground that is cut away, where that is parted."""
-    return "" if scene.line is None else "left" if on_left(scene.line, place[None, :2])[0] else "right"
+    """The side of the run on which an eye at a place stands: the half of the ground that is cut
+    away, where that is parted.
+    """
+    return (
+        "" if scene.line is None else "left" if on_left(scene.line, place[None, :2])[0] else "right"
+    )
 
 
 def box(scene: Scene, kinds: Sequence[str] = ("pipe", "structure")) -> Array:
-    """The corners (8, 3) about the parts of some kinds, about all where there are none; (0, 3) where there is nothing."""
+    """The corners (8, 3) about the parts of some kinds, about all where there are none; (0, 3)
+    where there is nothing.
+    """
     every = [q for q in scene.parts.values() if q.box.any()]
-    ends = np.array([q.box for q in every if q.kind in kinds] or [q.box for q in every]).reshape(-1, 2, 3)
-    return corners(ends[:, 0].min(axis=0), ends[:, 1].max(axis=0)) if len(ends) else np.zeros((0, 3))
+    ends = np.array([q.box for q in every if q.kind in kinds] or [q.box for q in every]).reshape(
+        -1, 2, 3
+    )
+    return (
+        corners(ends[:, 0].min(axis=0), ends[:, 1].max(axis=0)) if len(ends) else np.zeros((0, 3))
+    )
 
 
 def corners(low: Array, high: Array) -> Array:

@@ -1,5 +1,5 @@
-"""The shaders of the pen in space, GLSL 3.30. A part's colour and what it is just now stand in one texel of `looks`; of lines
-width, opacity and dashes in one of `styles`.
+"""The shaders of the pen in space, GLSL 3.30. A part's colour and what it is just now stand in one
+texel of `looks`; of lines width, opacity and dashes in one of `styles`.
 """
 
 ROW = 256  # texels of a line of both textures
@@ -46,7 +46,8 @@ layout(location = 0) out vec4 colour; layout(location = 1) out uint picked;
 void main() {
     vec3 n = normalize(away);
     if (dot(n, eye) < 0.0) n = -n;
-    float lit = 1.0 - shade * (1.0 - max(dot(n, light), 0.0)) - 0.35 * shade * (1.0 - abs(dot(n, eye)));
+    float lit = 1.0 - shade * (1.0 - max(dot(n, light), 0.0))
+        - 0.35 * shade * (1.0 - abs(dot(n, eye)));
     colour = vec4(ink * lit, strength);
     picked = id;
 }"""
@@ -63,7 +64,8 @@ void main() {
     vec2 aside = (matrix * vec4(normal.xy, normal.z / stretch, 0.0)).xy / grow;
     float far = length(aside);
     if (far > 1e-6) at.xy += aside / far * grow * at.w;
-    gl_Position = (bits(texelFetch(looks, texel(part), 0)) & (SHOWN | bit)) != (SHOWN | bit) ? vec4(2.0, 2.0, 2.0, 1.0) : at;
+    bool shown = (bits(texelFetch(looks, texel(part), 0)) & (SHOWN | bit)) == (SHOWN | bit);
+    gl_Position = shown ? at : vec4(2.0, 2.0, 2.0, 1.0);
 }"""
 )
 

@@ -1,4 +1,6 @@
-"""Vertices on the side of the driver: a slot for each part, so that one that changes is sent alone."""
+"""Vertices on the side of the driver: a slot for each part, so that one that changes is sent
+alone.
+"""
 
 from typing import Any
 
@@ -16,7 +18,9 @@ MOST = 400  # stretches of the buffer that are drawn one by one; of more the who
 
 
 class Store:
-    """One buffer of vertices of a kind, drawn by one or more programs. Parts go by their numbers."""
+    """One buffer of vertices of a kind, drawn by one or more programs. Parts go by their
+    numbers.
+    """
 
     def __init__(self, ctx: Any, kind: np.dtype[Any], programs: dict[str, Any]) -> None:
         self.ctx, self.kind, self.programs = ctx, kind, programs
@@ -35,7 +39,9 @@ class Store:
         """Sets the vertices of a part: in its slot where they are as many as before."""
         n = len(data)
         while number >= len(self._count):
-            self._first, self._count = (np.concatenate([v, np.zeros(len(v), np.int64)]) for v in (self._first, self._count))
+            self._first, self._count = (
+                np.concatenate([v, np.zeros(len(v), np.int64)]) for v in (self._first, self._count)
+            )
         if n and self._count[number] == n:
             self.flush()
             self._write(int(self._first[number]), data)
@@ -88,11 +94,16 @@ class Store:
         self._arrays = {}
         for name, program in self.programs.items():
             fields = [f for f in self.kind.names or () if f in program]
-            how = " ".join(FORMATS[f] if f in fields else f"{self.kind[f].itemsize}x" for f in self.kind.names or ())
+            how = " ".join(
+                FORMATS[f] if f in fields else f"{self.kind[f].itemsize}x"
+                for f in self.kind.names or ()
+            )
             self._arrays[name] = self.ctx.vertex_array(program, [(buffer, how, *fields)])
 
     def stretches(self, chosen: Mask) -> tuple[Numbers, Numbers]:
-        """Where in the buffer the vertices of chosen parts (by number) lie, and how many; neighbours are one stretch."""
+        """Where in the buffer the vertices of chosen parts (by number) lie, and how many;
+        neighbours are one stretch.
+        """
         n = min(len(chosen), len(self._count))
         mine = np.flatnonzero(chosen[:n] & (self._count[:n] > 0))
         order = mine[np.argsort(self._first[mine], kind="stable")]
@@ -108,7 +119,11 @@ class Store:
             return
         array = self._arrays[program]
         mode = self.ctx.TRIANGLES if mode is None else mode
-        first, count = (np.zeros(1, np.int64), np.array([self.used])) if chosen is None else self.stretches(chosen)
+        first, count = (
+            (np.zeros(1, np.int64), np.array([self.used]))
+            if chosen is None
+            else self.stretches(chosen)
+        )
         if len(first) > MOST:
             first, count = np.zeros(1, np.int64), np.array([self.used])
         for a, n in zip(first.tolist(), count.tolist(), strict=True):

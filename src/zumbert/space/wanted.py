@@ -6,7 +6,8 @@ from msgspec import Struct
 
 Only = Literal["all", "run", "selection"]
 View = Literal["above", "below", "north", "east", "south", "west"]
-VIEWS: tuple[View, ...] = ("above", "below", "north", "east", "south", "west")  # that one can look from
+# that one can look from
+VIEWS: tuple[View, ...] = ("above", "below", "north", "east", "south", "west")
 ONLY: tuple[Only, ...] = ("all", "run", "selection")
 STRENGTHS = (0.0, 0.2, 0.4, 0.7, 1.0)  # of the ground, to choose from
 STRETCHES = (1.0, 2.0, 5.0, 10.0)  # of heights

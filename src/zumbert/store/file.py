@@ -95,9 +95,11 @@ def stamp(path: str | os.PathLike[str]) -> Stamp | None:
 
 
 def save(project: Project, path: str | os.PathLike[str], backup: bool = True) -> None:
-    """Writes a project to a path: to a temporary file beside it, flushed, then renamed over. Raises StoreError.
+    """Writes a project to a path: to a temporary file beside it, flushed, then renamed over. Raises
+    StoreError.
 
-    The file before it is kept as NAME.bak beside it, unless `backup` is off. It always writes and takes no lock.
+    The file before it is kept as NAME.bak beside it, unless `backup` is off. It always writes and
+    takes no lock.
 
     Until the rename the file before it is untouched, so a crash or a full disk loses nothing.
     """
@@ -119,20 +121,31 @@ def save(project: Project, path: str | os.PathLike[str], backup: bool = True) ->
             with suppress(OSError):
                 os.unlink(temporary)
         if isinstance(e, OSError):
-            raise StoreError(f"{path} could not be written: {e.strerror or e}. Choose another folder or make room.") from e
-        if isinstance(e, Exception):  # whatever it is: the work is still there, and that has to be told
+            raise StoreError(
+                f"{path} could not be written: {e.strerror or e}. Choose another folder or "
+                "make room."
+            ) from e
+        # whatever it is: the work is still there, and that has to be told
+        if isinstance(e, Exception):
             logger.exception("Saving failed")
-            raise StoreError(f"{path} could not be written: {e}. The file before it is untouched.") from e
+            raise StoreError(
+                f"{path} could not be written: {e}. The file before it is untouched."
+            ) from e
         raise
 
 
 def _keep_copy(target: Path) -> None:
-    """The file before as NAME.bak: a second name for it where the file system can, else a copy; never without either.
+    """The file before as NAME.bak: a second name for it where the file system can, else a copy;
+    never without either.
 
-    The spare name is made anew each time, since a kill may have left it: writing into one that is left would write
-    into the copy itself, for both may be one file, and renaming one name of a file to another of it does nothing.
+    The spare name is made anew each time, since a kill may have left it: writing into one that is
+    left would write into the copy itself, for both may be one file, and renaming one name of a file
+    to another of it does nothing.
     """
-    copy, spare = target.with_name(f"{target.name}.bak"), target.with_name(f".{target.name}.bak-new")
+    copy, spare = (
+        target.with_name(f"{target.name}.bak"),
+        target.with_name(f".{target.name}.bak-new"),
+    )
     spare.unlink(missing_ok=True)
     try:
         os.link(target, spare)
@@ -163,7 +176,9 @@ def _write(project: Project, f: Any) -> None:
         surfaces=tuple(_told(_SurfaceEntry, s) for s in project.surfaces.values()),
         backgrounds=tuple(_told(_BackgroundEntry, b) for b in project.backgrounds.values()),
         attachments=tuple(
-            _AttachmentEntry(id=a.id, name=a.name, note=a.note, path=a.path, inside=a.data is not None)
+            _AttachmentEntry(
+                id=a.id, name=a.name, note=a.note, path=a.path, inside=a.data is not None
+            )
             for a in project.attachments.values()
         ),
         project=bare,
@@ -173,11 +188,17 @@ def _write(project: Project, f: Any) -> None:
         info.compress_type = zipfile.ZIP_DEFLATED
         z.writestr(info, msgspec.json.format(msgspec.json.encode(_ordered(document)), indent=1))
         for surface in project.surfaces.values():
-            arrays = _arrays(vertices=(surface.vertices, np.float64), faces=(surface.faces, np.int32))
+            arrays = _arrays(
+                vertices=(surface.vertices, np.float64), faces=(surface.faces, np.int32)
+            )
             z.writestr(zipfile.ZipInfo(f"surfaces/{surface.id}.npz", FIXED_TIME), arrays)
         for b in project.backgrounds.values():
             centres = np.zeros((0, 2)) if b.centres is None else b.centres
-            arrays = _arrays(segments=(b.segments, np.float64), layer=(b.layer, np.int32), centres=(centres, np.float64))
+            arrays = _arrays(
+                segments=(b.segments, np.float64),
+                layer=(b.layer, np.int32),
+                centres=(centres, np.float64),
+            )
             z.writestr(zipfile.ZipInfo(f"backgrounds/{b.id}.npz", FIXED_TIME), arrays)
         for a in project.attachments.values():
             if a.data is not None:
@@ -185,7 +206,9 @@ def _write(project: Project, f: Any) -> None:
 
 
 def _ordered(document: _Document) -> dict[str, Any]:
-    """The document as plain values with its sets sorted: their own order is another on every run."""
+    """The document as plain values with its sets sorted: their own order is another on every
+    run.
+    """
     plain: dict[str, Any] = msgspec.to_builtins(document)
     for records in (plain["project"].get("roads", {}), plain["project"].get("runs", {})):
         for record in records.values():
@@ -202,13 +225,17 @@ def _told(kind: type[_Entry], record: Any) -> _Entry:
 
 def _arrays(**arrays: tuple[Any, Any]) -> bytes:
     out = io.BytesIO()
-    plain: dict[str, Any] = {name: np.ascontiguousarray(a, kind) for name, (a, kind) in arrays.items()}
+    plain: dict[str, Any] = {
+        name: np.ascontiguousarray(a, kind) for name, (a, kind) in arrays.items()
+    }
     np.savez(out, **plain)
     return out.getvalue()
 
 
 def load(path: str | os.PathLike[str]) -> Project:
-    """Reads a project. Raises StoreError with a sentence for a file that is missing, broken or not ours."""
+    """Reads a project. Raises StoreError with a sentence for a file that is missing, broken or
+    not ours.
+    """
     try:
         with zipfile.ZipFile(path) as z:
             if sum(i.file_size for i in z.infolist()) > LARGEST:
@@ -217,7 +244,9 @@ def load(path: str | os.PathLike[str]) -> Project:
     except FileNotFoundError as e:
         raise StoreError(f"{path} does not exist: check the name.") from e
     except zipfile.BadZipFile as e:
-        raise StoreError(f"{path} is not a project of Zumbert, or it is broken: open a copy of it.") from e
+        raise StoreError(
+            f"{path} is not a project of Zumbert, or it is broken: open a copy of it."
+        ) from e
     except zlib.error as e:
         raise StoreError(f"{path} is broken: {e}. Open a copy of it.") from e
     except (OSError, EOFError, NotImplementedError, RuntimeError) as e:
@@ -229,7 +258,10 @@ def _read(z: zipfile.ZipFile, path: Any) -> Project:
         raw = z.read("project.json")
         number = msgspec.json.decode(raw, type=dict[str, Any]).get("format")
         if isinstance(number, int) and number > FORMAT:
-            raise StoreError(f"{path} was written by a newer Zumbert (format {number}): update Zumbert to open it.")
+            raise StoreError(
+                f"{path} was written by a newer Zumbert (format {number}): update Zumbert to "
+                "open it."
+            )
         if number != FORMAT:
             raw = msgspec.json.encode(migrated(msgspec.json.decode(raw, type=dict[str, Any])))
         document = msgspec.json.decode(raw, type=_Document)
@@ -240,29 +272,39 @@ def _read(z: zipfile.ZipFile, path: Any) -> Project:
         raise StoreError(f"{path} is not a project of Zumbert: {e.args[0]}.") from e
     except (msgspec.MsgspecError, ValueError, zipfile.BadZipFile, UnicodeDecodeError) as e:
         raise StoreError(f"{path} is broken: {e}. Open a copy of it.") from e
-    project = replace(document.project, surfaces=surfaces, backgrounds=backgrounds, attachments=attachments)
+    project = replace(
+        document.project, surfaces=surfaces, backgrounds=backgrounds, attachments=attachments
+    )
     _sound(project, path)
     return project
 
 
 def _members(z: zipfile.ZipFile, name: str) -> dict[str, Any]:
-    """The arrays of a member. Raises ValueError where they would unpack to more than a project holds, or where the shape that one
-    tells is not that of its data: neither is unpacked.
+    """The arrays of a member. Raises ValueError where they would unpack to more than a project
+    holds, or where the shape that one tells is not that of its data: neither is unpacked.
     """
     with zipfile.ZipFile(io.BytesIO(z.read(name))) as inner:
         if sum(i.file_size for i in inner.infolist()) > LARGEST_ARRAYS:
             raise ValueError(f"{name} unpacks to more than 1 GiB")
-        return {i.filename.removesuffix(".npy"): _array(inner.read(i), name) for i in inner.infolist()}
+        return {
+            i.filename.removesuffix(".npy"): _array(inner.read(i), name) for i in inner.infolist()
+        }
 
 
 def _array(data: bytes, name: str) -> Any:
     f = io.BytesIO(data)
     version = np.lib.format.read_magic(f)
-    head = np.lib.format.read_array_header_1_0 if version == (1, 0) else np.lib.format.read_array_header_2_0
+    head = (
+        np.lib.format.read_array_header_1_0
+        if version == (1, 0)
+        else np.lib.format.read_array_header_2_0
+    )
     shape, columns_first, kind = head(f)
     if kind.hasobject or math.prod(shape) * kind.itemsize != len(data) - f.tell():
         raise ValueError(f"{name} has an array that is not as large as it says")
-    return np.frombuffer(data, kind, offset=f.tell()).reshape(shape, order="F" if columns_first else "C")
+    return np.frombuffer(data, kind, offset=f.tell()).reshape(
+        shape, order="F" if columns_first else "C"
+    )
 
 
 def _surface(z: zipfile.ZipFile, entry: _SurfaceEntry) -> Surface:
@@ -279,11 +321,18 @@ def _background(z: zipfile.ZipFile, entry: _BackgroundEntry) -> Background:
     arrays = _members(z, f"backgrounds/{entry.id}.npz")
     segments, layer = arrays["segments"], arrays["layer"]
     centres = arrays.get("centres", np.zeros((0, 2)))
-    if segments.ndim != 2 or segments.shape[1] != 4 or layer.shape != (len(segments),) or centres.shape[1:] != (2,):
+    if (
+        segments.ndim != 2
+        or segments.shape[1] != 4
+        or layer.shape != (len(segments),)
+        or centres.shape[1:] != (2,)
+    ):
         raise ValueError(f'background "{entry.name}" has arrays of a wrong shape')
     if layer.size and (layer.min() < 0 or layer.max() >= len(entry.layers)):
         raise ValueError(f'background "{entry.name}" names a layer that is not there')
-    return Background(**msgspec.structs.asdict(entry), segments=segments, layer=layer, centres=centres)
+    return Background(
+        **msgspec.structs.asdict(entry), segments=segments, layer=layer, centres=centres
+    )
 
 
 def _attachment(z: zipfile.ZipFile, entry: _AttachmentEntry) -> Attachment:
@@ -295,29 +344,50 @@ def _sound(project: Project, path: Any) -> None:
     """Raises StoreError where a record names another that is not there."""
     for pipe in project.pipes.values():
         if pipe.up not in project.structures or pipe.down not in project.structures:
-            raise StoreError(f'{path} is broken: pipe "{pipe.label}" ends at no structure. Open a copy of it.')
-        if (isinstance(pipe.size, str) and pipe.size not in project.sizes) or pipe.network not in project.networks:
-            raise StoreError(f'{path} is broken: pipe "{pipe.label}" has an unknown size or network.')
+            raise StoreError(
+                f'{path} is broken: pipe "{pipe.label}" ends at no structure. Open a copy of it.'
+            )
+        if (
+            isinstance(pipe.size, str) and pipe.size not in project.sizes
+        ) or pipe.network not in project.networks:
+            raise StoreError(
+                f'{path} is broken: pipe "{pipe.label}" has an unknown size or network.'
+            )
     for s in project.structures.values():
         road = getattr(s.place, "road", None)
-        if s.type not in project.types or s.network not in project.networks or (road and road not in project.roads):
-            raise StoreError(f'{path} is broken: structure "{s.label}" has an unknown type, network or road.')
+        if (
+            s.type not in project.types
+            or s.network not in project.networks
+            or (road and road not in project.roads)
+        ):
+            raise StoreError(
+                f'{path} is broken: structure "{s.label}" has an unknown type, network or road.'
+            )
     for area in project.areas.values():
         ends = () if area.along is None else (area.along.first, area.along.last)
         named = [k for k in (area.structure, *ends) if k is not None]
-        if not set(named) <= project.structures.keys() or (area.along is not None and area.along.road not in project.roads):
+        if not set(named) <= project.structures.keys() or (
+            area.along is not None and area.along.road not in project.roads
+        ):
             raise StoreError(
-                f'{path} is broken: area "{area.name}" names a structure or road that is not there. Open a copy of it.'
+                f'{path} is broken: area "{area.name}" names a structure or road that is not '
+                "there. Open a copy of it."
             )
         if area.kind not in {k.name for k in project.area_kinds}:
-            raise StoreError(f'{path} is broken: area "{area.name}" has an unknown kind. Open a copy of it.')
+            raise StoreError(
+                f'{path} is broken: area "{area.name}" has an unknown kind. Open a copy of it.'
+            )
     if project.rain is not None and (fault := rain_fault(project.rain)) is not None:
         raise StoreError(f"{path} is broken: its rain: {fault}. Open a copy of it.")
     for r in project.roads.values():
         if not r.elements and len(r.points) < 2:
-            raise StoreError(f'{path} is broken: road "{r.name}" has no elements. Open a copy of it.')
+            raise StoreError(
+                f'{path} is broken: road "{r.name}" has no elements. Open a copy of it.'
+            )
         if r.design is not None and not 0 <= r.design < len(r.profiles):
-            raise StoreError(f'{path} is broken: road "{r.name}" has no profile {r.design}. Open a copy of it.')
+            raise StoreError(
+                f'{path} is broken: road "{r.name}" has no profile {r.design}. Open a copy of it.'
+            )
         try:
             if r.points:
                 elements_through(r.points)
@@ -328,9 +398,14 @@ def _sound(project: Project, path: Any) -> None:
     for n in project.networks.values():
         standards = {n.standard, n.existing_standard or n.standard}
         if not standards <= project.standards.keys() or n.trench not in project.trench_types:
-            raise StoreError(f'{path} is broken: network "{n.name}" has an unknown standard or trench type.')
+            raise StoreError(
+                f'{path} is broken: network "{n.name}" has an unknown standard or trench type.'
+            )
     for pipe in project.pipes.values():
         if pipe.trench is not None and pipe.trench not in project.trench_types:
-            raise StoreError(f'{path} is broken: pipe "{pipe.label}" has an unknown trench type. Open a copy of it.')
+            raise StoreError(
+                f'{path} is broken: pipe "{pipe.label}" has an unknown trench type. Open a '
+                "copy of it."
+            )
     if not project.networks:
         raise StoreError(f"{path} is broken: it has no network.")

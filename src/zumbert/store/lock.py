@@ -1,4 +1,6 @@
-"""The lock of a project file: tells others who has it open. The system releases it when its holder ends, even by a kill."""
+"""The lock of a project file: tells others who has it open. The system releases it when its
+holder ends, even by a kill.
+"""
 
 import fcntl
 import getpass
@@ -21,7 +23,9 @@ class Holder(NamedTuple):
     @property
     def words(self) -> str:
         """In words: anna on desk3 since 14:32."""
-        return f"{self.user} on {self.host} since {time.strftime('%H:%M', time.localtime(self.since))}"
+        return (
+            f"{self.user} on {self.host} since {time.strftime('%H:%M', time.localtime(self.since))}"
+        )
 
 
 class FileLock:
@@ -33,9 +37,11 @@ class FileLock:
         self._fd: int | None = None
 
     def take(self) -> Holder | None:
-        """Takes the lock; gives its holder where another has it. A folder that takes no lock file locks nothing.
+        """Takes the lock; gives its holder where another has it. A folder that takes no lock file
+        locks nothing.
 
-        The lock file of another user may not let itself be written, or read: it is a lock all the same.
+        The lock file of another user may not let itself be written, or read: it is a lock all the
+        same.
         """
         while True:
             try:
@@ -50,9 +56,11 @@ class FileLock:
                 return holder
             if self._still_there(fd):
                 break
-            os.close(fd)  # its holder let go of it between our two calls: the name is another file now
+            # its holder let go of it between our two calls: the name is another file now
+            os.close(fd)
         own = json.dumps({"user": _user(), "host": socket.gethostname(), "since": time.time()})
-        with suppress(OSError):  # one that another user left: it is locked, and names its former holder
+        # one that another user left: it is locked, and names its former holder
+        with suppress(OSError):
             os.ftruncate(fd, 0)
             os.pwrite(fd, own.encode(), 0)
         self._fd = fd
@@ -64,7 +72,8 @@ class FileLock:
         except PermissionError:
             return os.open(self.path, os.O_RDONLY)
         with suppress(OSError):
-            os.fchmod(fd, 0o666)  # whatever the mask says: others must be able to lock it when it is left
+            # whatever the mask says: others must be able to lock it when it is left
+            os.fchmod(fd, 0o666)
         return fd
 
     def _still_there(self, fd: int) -> bool:
@@ -93,7 +102,9 @@ def is_free(path: str | os.PathLike[str]) -> bool:
 
 
 def _stranger(path: Path) -> Holder:
-    """The holder of a lock that cannot be read: the owner of the file, where the system names one."""
+    """The holder of a lock that cannot be read: the owner of the file, where the system names
+    one.
+    """
     try:
         return Holder(path.owner(), socket.gethostname(), path.stat().st_mtime)
     except (OSError, KeyError):

@@ -7,7 +7,9 @@ Document = dict[str, Any]
 
 
 def migrated(document: Document) -> Document:
-    """The document in the format of today. Raises ValueError for a format that no step leads on from."""
+    """The document in the format of today. Raises ValueError for a format that no step leads on
+    from.
+    """
     number = document.get("format")
     while isinstance(number, int) and number in _STEPS:
         document = _STEPS[number](document)
@@ -19,7 +21,8 @@ def migrated(document: Document) -> Document:
 
 
 def _strips_for_carriageways(document: Document) -> Document:
-    """Format 1 kept a paved width for each road; since 2 it is a strip of one section that gives no surface.
+    """Format 1 kept a paved width for each road; since 2 it is a strip of one section that gives no
+    surface.
 
     It drew contours of existing ground alone.
     """
@@ -29,7 +32,11 @@ def _strips_for_carriageways(document: Document) -> Document:
         road = dict(record)
         paved = road.pop("carriageway", None)
         if paved is not None:
-            section = {"left": paved["left"], "right": paved["right"], "verge": paved.get("verge", 0.0)}
+            section = {
+                "left": paved["left"],
+                "right": paved["right"],
+                "verge": paved.get("verge", 0.0),
+            }
             road["strip"] = {"sections": [section]}
         roads[key] = road
     surfaces = [{**s, "shown": s.get("role") == "existing"} for s in document.get("surfaces", [])]
@@ -37,7 +44,9 @@ def _strips_for_carriageways(document: Document) -> Document:
 
 
 def _straight_pipes(document: Document) -> Document:
-    """Since format 3 a pipe may be curved, which older readers would draw straight; nothing else changes."""
+    """Since format 3 a pipe may be curved, which older readers would draw straight; nothing else
+    changes.
+    """
     return document
 
 
@@ -58,20 +67,26 @@ def _holds_by_name(document: Document) -> Document:
     for shelf in ("pipes", "structures"):
         records = dict(project.get(shelf, {}))
         project[shelf] = {
-            key: {k.replace("keep_", "hold_", 1) if k.startswith("keep_") else k: v for k, v in dict(record).items()}
+            key: {
+                k.replace("keep_", "hold_", 1) if k.startswith("keep_") else k: v
+                for k, v in dict(record).items()
+            }
             for key, record in records.items()
         }
     return {**document, "project": project}
 
 
 def _limits_and_decisions(document: Document) -> Document:
-    """Format 5 had no decisions, no limits of single pipes and structures and no rules to switch off; since 6 it may."""
+    """Format 5 had no decisions, no limits of single pipes and structures and no rules to switch
+    off; since 6 it may.
+    """
     return document
 
 
 def _trench_rows(document: Document) -> Document:
-    """Format 6 had one trench for all sizes in a type, and a base of 0.15 m under each chamber that said nothing; since 7 a type
-    has rows, and a chamber without a base of its own takes that of the trench type.
+    """Format 6 had one trench for all sizes in a type, and a base of 0.15 m under each chamber that
+    said nothing; since 7 a type has rows, and a chamber without a base of its own takes that of the
+    trench type.
     """
     project = dict(document["project"])
     own = ("bedding", "width", "vertical_height", "batter")

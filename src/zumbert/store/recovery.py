@@ -1,4 +1,6 @@
-"""Recovery after a crash: the current value of each running window, offered again when the window did not close normally."""
+"""Recovery after a crash: the current value of each running window, offered again when the
+window did not close normally.
+"""
 
 import json
 import os
@@ -50,7 +52,11 @@ class Recovery:
     def keep(self, project: Project, path: Path | None) -> None:
         """Writes the current value. Raises StoreError where it cannot be written."""
         save(project, self.file, backup=False)
-        about = {"name": project.name, "path": os.path.abspath(path) if path else None, "at": time.time()}
+        about = {
+            "name": project.name,
+            "path": os.path.abspath(path) if path else None,
+            "at": time.time(),
+        }
         temporary = self.file.with_suffix(".tmp")
         temporary.write_text(json.dumps(about), encoding="utf-8")
         os.replace(temporary, self.file.with_suffix(".json"))
@@ -72,7 +78,9 @@ def _remove(file: Path) -> None:
 
 
 def left_behind() -> list[Kept]:
-    """Work of windows that ended without closing, the newest first. Those of living windows are not told."""
+    """Work of windows that ended without closing, the newest first. Those of living windows are
+    not told.
+    """
     out = []
     for about in sorted(folder().glob("*.json")):
         file = about.with_suffix(".zumbert")

@@ -69,7 +69,9 @@ class Foot(QWidget, Reader):
         self._show_hint()
 
     def _say_source(self, name: str, surface: str | None) -> None:
-        """Names the surface that a level comes from. A long name is cut; the tooltip has all of it."""
+        """Names the surface that a level comes from. A long name is cut; the tooltip has all of
+        it.
+        """
         head, text = self.heads[name], surface or name
         shown = text if len(text) <= LONGEST else f"{text[: LONGEST - 1]}\u2026"
         if head.text() != shown:
@@ -78,7 +80,9 @@ class Foot(QWidget, Reader):
             self.values[name].setToolTip(f"{name} level from {text}")
 
     def progress(self, share: float | None, words: str) -> None:
-        """Shows the progress of long work, 0 to 1, with a button that cancels it; None: the work is over."""
+        """Shows the progress of long work, 0 to 1, with a button that cancels it; None: the work
+        is over.
+        """
         for w in (self.bar, self.give_up):
             w.setVisible(share is not None)
         if share is not None:
@@ -92,7 +96,9 @@ class Foot(QWidget, Reader):
         self.hint.setText(text)
 
     def follow(self, old: State, new: State) -> None:
-        """What was refused stays told until something else is done; the tool in hand may have another hint."""
+        """What was refused stays told until something else is done; the tool in hand may have
+        another hint.
+        """
         if self._refusal and (
             old.current is not new.current
             or old.pipes is not new.pipes
@@ -124,10 +130,15 @@ class Foot(QWidget, Reader):
             w = self.values[name]
             w.setText(text)
             wide = w.fontMetrics().horizontalAdvance(text) + 4
-            if wide > w.width():  # coordinates of seven digits are shown whole; it does not shrink again under the hand
+            # coordinates of seven digits are shown whole; it does not shrink again under the hand
+            if wide > w.width():
                 w.setFixedWidth(wide)
         names = s.surfaces.names
-        for name, role in (("ground", "existing"), ("design", "design"), ("formation", "formation")):
+        for name, role in (
+            ("ground", "existing"),
+            ("design", "design"),
+            ("formation", "formation"),
+        ):
             self._say_source(name, names.get(role))
         for w in (self.heads["formation"], self.values["formation"]):
             w.setVisible(s.surfaces.formation is not None)
@@ -135,17 +146,25 @@ class Foot(QWidget, Reader):
 
 
 def place_words(s: State, x: float, y: float) -> dict[str, str]:
-    """x, y, chainage, offset, ground, design and formation level at a place; chainages on the road shown, else the nearest."""
+    """x, y, chainage, offset, ground, design and formation level at a place; chainages on the
+    road shown, else the nearest.
+    """
     u = s.units
     px, py = np.array([x]), np.array([y])
-    ground, design = float(levels(s.surfaces.existing, px, py)[0]), float(levels(s.surfaces.design, px, py)[0])
+    ground, design = (
+        float(levels(s.surfaces.existing, px, py)[0]),
+        float(levels(s.surfaces.design, px, py)[0]),
+    )
     formation = float(levels(s.surfaces.formation, px, py)[0])
     near = nearest(s.roads, px, py)
     ch, off = float(near.chainage[0]), float(near.offset[0])
     best = (ch, off) if ch == ch else None
     return {
-        "x": u.coordinate(x), "y": u.coordinate(y),
-        "chainage": u.chainage(best[0] if best else None), "offset": u.offset(best[1] if best else None),
-        "ground": u.level(ground if ground == ground else None), "design": u.level(design if design == design else None),
+        "x": u.coordinate(x),
+        "y": u.coordinate(y),
+        "chainage": u.chainage(best[0] if best else None),
+        "offset": u.offset(best[1] if best else None),
+        "ground": u.level(ground if ground == ground else None),
+        "design": u.level(design if design == design else None),
         "formation": u.level(formation if formation == formation else None),
-    }  # fmt: skip
+    }

@@ -66,8 +66,14 @@ class RunPicker(QPushButton, Reader):
         """The name of the run, and its length and fall."""
         s = self.session.state
         name = s.run.name if s.run is not None else "No run yet"
-        name += ", in hand" if s.run is not None and any(r.pipe in s.fresh for r in s.run.reaches) else ""
-        return name, _measure(s.units, s.run.length, s.run.fall) if s.run is not None else "lay one in Layout"
+        name += (
+            ", in hand"
+            if s.run is not None and any(r.pipe in s.fresh for r in s.run.reaches)
+            else ""
+        )
+        return name, _measure(
+            s.units, s.run.length, s.run.fall
+        ) if s.run is not None else "lay one in Layout"
 
     def open(self) -> None:
         """The menu of all runs and roads."""
@@ -112,7 +118,9 @@ class RunPicker(QPushButton, Reader):
             p.drawText(room, Qt.AlignmentFlag.AlignVCenter, name)
             p.setFont(font(12.5))
             p.setPen(qcolor("ink-2", theme))
-            p.drawText(room.adjusted(drawn.width() + 12, 0, 0, 0), Qt.AlignmentFlag.AlignVCenter, words)
+            p.drawText(
+                room.adjusted(drawn.width() + 12, 0, 0, 0), Qt.AlignmentFlag.AlignVCenter, words
+            )
             painted(p, "chevron", "ink-2", theme, self.width() - 24, 7, 16)
         finally:
             p.end()
@@ -147,14 +155,27 @@ class StateLine(QPushButton, Reader):
     def parts(self) -> list[tuple[str, str]]:
         """Texts and their roles, from left to right."""
         s = self.session.state
-        found = (s.current if s.fresh else s.shown).findings  # what is not placed yet counts for nothing
+        # what is not placed yet counts for nothing
+        found = (s.current if s.fresh else s.shown).findings
         b, c = found.breaches, found.cautions
         judged = s.current.project.pipes or s.current.project.structures
-        breach = f"{b} breach{'' if b == 1 else 'es'}" if b else "No breach" if judged else "Nothing to check yet"
+        breach = (
+            f"{b} breach{'' if b == 1 else 'es'}"
+            if b
+            else "No breach"
+            if judged
+            else "Nothing to check yet"
+        )
         out = [(breach, "breach" if b else "ink" if judged else "ink-2")]
         if c:
             out.append((f"{c} caution{'' if c == 1 else 's'}", "caution"))
-        saved = f"Saved {s.saved_at}".strip() if s.saved and s.path else "Not saved" if not s.saved else "Nothing to save"
+        saved = (
+            f"Saved {s.saved_at}".strip()
+            if s.saved and s.path
+            else "Not saved"
+            if not s.saved
+            else "Nothing to save"
+        )
         return [*out, (saved, "ink-2")]
 
     def paintEvent(self, event: QPaintEvent) -> None:
@@ -166,7 +187,11 @@ class StateLine(QPushButton, Reader):
                 p.setFont(font(12.5, 600 if role in ("breach", "caution") else 400))
                 wide = p.fontMetrics().horizontalAdvance(text)
                 p.setPen(qcolor(role, self.pen.theme))
-                p.drawText(QRectF(x - wide, 0, wide + 2, self.height()), Qt.AlignmentFlag.AlignVCenter, text)
+                p.drawText(
+                    QRectF(x - wide, 0, wide + 2, self.height()),
+                    Qt.AlignmentFlag.AlignVCenter,
+                    text,
+                )
                 x -= wide
                 if role in ("breach", "caution"):
                     draw_sign(p, self.pen, role, x - 12, self.height() / 2)
@@ -181,17 +206,28 @@ class StateLine(QPushButton, Reader):
 
 
 class Head(QWidget, Reader):
-    """Mark, project, run picker, finder and state line; a note where the file is open to look only."""
+    """Mark, project, run picker, finder and state line; a note where the file is open to look
+    only.
+    """
 
     def __init__(
-        self, session: Session, pen: Pen, finder: QWidget, to_checks: Callable[[], None], anew: Callable[[], object]
+        self,
+        session: Session,
+        pen: Pen,
+        finder: QWidget,
+        to_checks: Callable[[], None],
+        anew: Callable[[], object],
     ) -> None:
         super().__init__()
         self.session = session
         self.setObjectName("head")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self.setFixedHeight(44)
-        self.logo, self.picker, self.state = Logo(pen), RunPicker(session, pen), StateLine(session, pen, to_checks)
+        self.logo, self.picker, self.state = (
+            Logo(pen),
+            RunPicker(session, pen),
+            StateLine(session, pen, to_checks),
+        )
         self.name, self.file = label("", "strong"), label("", "small")
         self.looks = toggle_chip("Look only", "look only", False)
         self.looks.clicked.connect(lambda: anew())

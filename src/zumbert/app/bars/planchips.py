@@ -22,26 +22,41 @@ LAYOUT = ("lay", "gullies", "tables")  # shown in the stage Layout, and while th
 
 
 class PlanChips(Reader):
-    """Buttons in the upper left of the plan. `tool` names the one in hand, `tables` says whether they are open."""
+    """Buttons in the upper left of the plan. `tool` names the one in hand, `tables` says whether
+    they are open.
+    """
 
     def __init__(
-        self, session: Session, plan: PlanView, runs: dict[str, Callable[[], object]], tool: Callable[[], str],
+        self,
+        session: Session,
+        plan: PlanView,
+        runs: dict[str, Callable[[], object]],
+        tool: Callable[[], str],
         tables: Callable[[], bool],
-    ) -> None:  # fmt: skip
+    ) -> None:
         self.session, self.plan, self._tool, self._tables = session, plan, tool, tables
         self.buttons: dict[str, QPushButton] = {}
         for name, text in TEXTS.items():
-            button = self.buttons[name] = toggle_chip(text, name, name not in ("scale", "cross", "space"))
+            button = self.buttons[name] = toggle_chip(
+                text, name, name not in ("scale", "cross", "space")
+            )
             button.setParent(plan)
             button.clicked.connect(lambda _=False, run=runs[name]: run())
         self.buttons["scale"].setToolTip("Fit the plan")
-        self.buttons["space"].setToolTip("Shows the project in space: in the plan's place, then beside it (F3)")
+        self.buttons["space"].setToolTip(
+            "Shows the project in space: in the plan's place, then beside it (F3)"
+        )
         session.changed.connect(lambda old, new: self.follow(old, new))
 
     def show_state(self) -> None:
         """Shows the state."""
         s, tool, tables = self.session.state, self._tool(), self._tables()
-        on = {"lay": tool == "lay", "gullies": tool == "gullies", "tables": tables, "space": s.space_at == "beside"}
+        on = {
+            "lay": tool == "lay",
+            "gullies": tool == "gullies",
+            "tables": tables,
+            "space": s.space_at == "beside",
+        }
         self.buttons["scale"].setText(f"Plan 1:{self.plan.scale_ratio():.0f}")
         for name, lit in ({"straight": s.straight} | on).items():
             self.buttons[name].setText(("\u2713 " if lit else "") + TEXTS[name])

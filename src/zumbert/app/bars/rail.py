@@ -16,8 +16,8 @@ from zumbert.app.theme import RAIL, font, qcolor
 
 STAGES: tuple[tuple[StageName, str], ...] = (
     ("ground", "Ground"),
-    ("layout", "Layout"), ("levels", "Levels"), ("flow", "Flow"), ("checks", "Checks"), ("trench", "Trench"),
-    ("deliver", "Deliver"),
+    ("layout", "Layout"), ("levels", "Levels"), ("flow", "Flow"), ("checks", "Checks"),
+    ("trench", "Trench"), ("deliver", "Deliver"),
 )  # fmt: skip
 
 
@@ -43,7 +43,15 @@ class StageButton(QPushButton):
                 p.fillRect(QRect(0, 0, 3, self.height()), qcolor("ink", theme))
             elif self.underMouse() or self.hasFocus():
                 p.fillRect(self.rect(), qcolor("chrome-2", theme))
-            painted(p, self.stage, "ink" if self.isChecked() else "ink-2", theme, self.width() / 2 - 12, 9, 24)
+            painted(
+                p,
+                self.stage,
+                "ink" if self.isChecked() else "ink-2",
+                theme,
+                self.width() / 2 - 12,
+                9,
+                24,
+            )
             p.setFont(font(11.5, 600 if self.isChecked() else 400))
             p.setPen(qcolor("ink" if self.isChecked() else "ink-2", theme))
             p.drawText(QRect(0, 38, self.width(), 18), Qt.AlignmentFlag.AlignCenter, self.text_)

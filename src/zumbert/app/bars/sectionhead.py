@@ -20,9 +20,12 @@ class SectionHead(QWidget, Reader):
     """What the long section shows, with its switches and scales."""
 
     def __init__(
-        self, session: Session, scales: Callable[[], tuple[float, float]], switch: Callable[[str], None],
+        self,
+        session: Session,
+        scales: Callable[[], tuple[float, float]],
+        switch: Callable[[str], None],
         set_scale: Callable[[Any, float], None],
-    ) -> None:  # fmt: skip
+    ) -> None:
         super().__init__()
         self.session, self._scales, self._set_scale = session, scales, set_scale
         self.setObjectName("sectionhead")
@@ -32,11 +35,15 @@ class SectionHead(QWidget, Reader):
         self.what.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         self.fields = {axis: self._scale_field(axis) for axis in ("along", "up")}
         self.current = toggle_chip("Ratio kept", "ratio")
-        self.current.setToolTip("Zooming keeps the ratio of both scales; else it changes lengths alone, and with Shift levels.")
+        self.current.setToolTip(
+            "Zooming keeps the ratio of both scales; else it changes lengths alone, and with "
+            "Shift levels."
+        )
         self.current.clicked.connect(lambda: session.set(ratio_kept=not session.state.ratio_kept))
         self.holds = toggle_chip("Rules hold", "holds")
         self.holds.setToolTip(
-            "A dragged or typed level stops where a rule would be broken; what is laid, moved or resized takes the nearest legal "
+            "A dragged or typed level stops where a rule would be broken; what is laid, moved or "
+            "resized takes the nearest legal "
             "levels. Ctrl passes."
         )
         self.holds.clicked.connect(lambda: session.set(holds=not session.state.holds))
@@ -103,9 +110,15 @@ class SectionHead(QWidget, Reader):
             button.setChecked(on)
             button.setText(("\u2713 " if on else "") + button.text().removeprefix("\u2713 "))
         dug = s.stage == "trench"
-        wanted = {self.chips["trench"]: dug, self.chips["bands"]: dug, self.chips["services"]: not dug, self.holds: not dug}
+        wanted = {
+            self.chips["trench"]: dug,
+            self.chips["bands"]: dug,
+            self.chips["services"]: not dug,
+            self.holds: not dug,
+        }
         wanted[self.chips["legal"]] = s.stage == "levels"
-        for chip, seen in sorted(wanted.items(), key=lambda c: c[1]):  # what goes goes first: all together are too wide
+        # what goes goes first: all together are too wide
+        for chip, seen in sorted(wanted.items(), key=lambda c: c[1]):
             chip.setVisible(seen)
         self.holds.setChecked(s.holds)
         self.holds.setText(("\u2713 " if s.holds else "") + "Rules hold")

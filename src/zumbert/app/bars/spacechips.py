@@ -1,4 +1,6 @@
-"""The chips over the view in space: where it is, what is seen, how the ground is shown, along the run."""
+"""The chips over the view in space: where it is, what is seen, how the ground is shown, along
+the run.
+"""
 
 from collections.abc import Callable, Sequence
 from typing import Any
@@ -30,18 +32,30 @@ class SpaceChips(Reader):
     """Buttons beside one another in the upper left of the view, in as many lines as they need."""
 
     def __init__(
-        self, session: Session, view: SpaceView, plan: Callable[[], object], beside: Callable[[], object], dig: Callable[[], bool]
+        self,
+        session: Session,
+        view: SpaceView,
+        plan: Callable[[], object],
+        beside: Callable[[], object],
+        dig: Callable[[], bool],
     ) -> None:
         self.session, self.view = session, view
         runs: dict[str, Callable[[], object]] = {
-            "plan": plan, "beside": beside, "only": lambda: self._next("only", ONLY),
-            "strength": lambda: self._next("strength", STRENGTHS), "cut": lambda: self._turn("cut"),
-            "section": lambda: self._turn("section"), "dug": lambda: self._turn("dug", dig),
-            "stretch": lambda: self._next("stretch", STRETCHES), "along": view.toggle_along,
-        }  # fmt: skip
+            "plan": plan,
+            "beside": beside,
+            "only": lambda: self._next("only", ONLY),
+            "strength": lambda: self._next("strength", STRENGTHS),
+            "cut": lambda: self._turn("cut"),
+            "section": lambda: self._turn("section"),
+            "dug": lambda: self._turn("dug", dig),
+            "stretch": lambda: self._next("stretch", STRETCHES),
+            "along": view.toggle_along,
+        }
         self.buttons: dict[str, QPushButton] = {}
         for name, run in runs.items():
-            button = self.buttons[name] = toggle_chip("", f"space {name}", name not in ("plan", "only", "strength", "stretch"))
+            button = self.buttons[name] = toggle_chip(
+                "", f"space {name}", name not in ("plan", "only", "strength", "stretch")
+            )
             button.setParent(view)
             button.setToolTip(TIPS[name])
             button.setAccessibleName(TIPS[name])
@@ -63,18 +77,27 @@ class SpaceChips(Reader):
     def _next(self, what: str, values: Sequence[Any]) -> None:
         """The next of some values, and after the last the first."""
         now = self.session.state.space
-        self.session.set(space=replace(now, **{what: values[(values.index(getattr(now, what)) + 1) % len(values)]}))
+        self.session.set(
+            space=replace(
+                now, **{what: values[(values.index(getattr(now, what)) + 1) % len(values)]}
+            )
+        )
 
     def show_state(self) -> None:
         """Shows the state."""
         s = self.session.state
         now = s.space
         texts = {
-            "plan": (False, "Plan"), "beside": (s.space_at == "beside", "Plan beside"), "only": (False, ONLY_WORDS[now.only]),
-            "strength": (False, f"Ground {100 * now.strength:.0f} %"), "cut": (now.cut, "Cut away"),
-            "section": (now.section, "In section"), "dug": (now.dug, "Trenches"),
-            "stretch": (False, f"Heights \u00d7{now.stretch:g}"), "along": (self.view.along, "Along the run"),
-        }  # fmt: skip
+            "plan": (False, "Plan"),
+            "beside": (s.space_at == "beside", "Plan beside"),
+            "only": (False, ONLY_WORDS[now.only]),
+            "strength": (False, f"Ground {100 * now.strength:.0f} %"),
+            "cut": (now.cut, "Cut away"),
+            "section": (now.section, "In section"),
+            "dug": (now.dug, "Trenches"),
+            "stretch": (False, f"Heights \u00d7{now.stretch:g}"),
+            "along": (self.view.along, "Along the run"),
+        }
         x, y, edge = 14, 11, self.view.width() - 56
         for name, (on, text) in texts.items():
             button = self.buttons[name]

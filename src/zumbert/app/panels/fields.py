@@ -1,4 +1,6 @@
-"""The fields of panels: values that are typed, lists that are chosen from, and the keyboard that goes back to the drawing."""
+"""The fields of panels: values that are typed, lists that are chosen from, and the keyboard that
+goes back to the drawing.
+"""
 
 from collections.abc import Callable, Iterable
 from time import monotonic
@@ -23,7 +25,8 @@ def to_drawing(widget: QWidget) -> None:
 
 
 def at_home(root: QWidget) -> None:
-    """A widget of a panel that is used with the mouse leaves the keyboard to the tool in hand; one reached by Tab keeps it.
+    """A widget of a panel that is used with the mouse leaves the keyboard to the tool in hand; one
+    reached by Tab keeps it.
 
     A text that is typed into a plain field gives the keyboard back with Enter.
     """
@@ -31,21 +34,29 @@ def at_home(root: QWidget) -> None:
         if combo.focusPolicy() == Qt.FocusPolicy.StrongFocus:
             combo.setFocusPolicy(Qt.FocusPolicy.TabFocus)
             combo.activated.connect(
-                lambda _, w=combo: None if w.view().isVisible() else _home(w, QApplication.focusWidget())
+                lambda _, w=combo: (
+                    None if w.view().isVisible() else _home(w, QApplication.focusWidget())
+                )
             )  # while the list is open the choice is only tried out
     for button in root.findChildren(QAbstractButton):
         if button.focusPolicy() == Qt.FocusPolicy.StrongFocus:
             button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
-            button.pressed.connect(lambda w=button: w.setProperty("keyboard", QApplication.focusWidget()))
+            button.pressed.connect(
+                lambda w=button: w.setProperty("keyboard", QApplication.focusWidget())
+            )
             button.clicked.connect(lambda *_, w=button: _home(w, w.property("keyboard")))
     for field in root.findChildren(QLineEdit):
         if not isinstance(field, ValueField) and not field.property("home"):
             field.setProperty("home", True)
-            field.returnPressed.connect(lambda w=field: QTimer.singleShot(0, w, lambda: to_drawing(w)))
+            field.returnPressed.connect(
+                lambda w=field: QTimer.singleShot(0, w, lambda: to_drawing(w))
+            )
 
 
 def _home(chosen: QWidget, before: QWidget | None) -> None:
-    """Returns the keyboard after a choice by mouse, unless the choice itself gave it to something else."""
+    """Returns the keyboard after a choice by mouse, unless the choice itself gave it to
+    something else.
+    """
     if not chosen.hasFocus() and QApplication.focusWidget() is before:
         to_drawing(chosen)
 
@@ -142,7 +153,9 @@ TOGETHER = 1.0  # s between keys that are one word
 
 def _writes(event: QKeyEvent) -> bool:
     """Whether a key writes a sign."""
-    held = event.modifiers() & ~(Qt.KeyboardModifier.ShiftModifier | Qt.KeyboardModifier.KeypadModifier)
+    held = event.modifiers() & ~(
+        Qt.KeyboardModifier.ShiftModifier | Qt.KeyboardModifier.KeypadModifier
+    )
     return not held and bool(event.text().strip()) and event.text().isprintable()
 
 
@@ -175,8 +188,14 @@ class Combo(QComboBox):
             self._pointed = None
 
     def currentData(self, role: int = Qt.ItemDataRole.UserRole) -> Any:
-        """The current choice, or the one being previewed. The list itself stays untouched, since it would lose its place."""
-        return super().currentData(role) if self._pointed is None else self.itemData(self._pointed, role)
+        """The current choice, or the one being previewed. The list itself stays untouched, since
+        it would lose its place.
+        """
+        return (
+            super().currentData(role)
+            if self._pointed is None
+            else self.itemData(self._pointed, role)
+        )
 
     def as_wide_as_its_column(self) -> "Combo":
         """Takes the width of its column; a long choice is cut rather than widening the panel."""
@@ -188,7 +207,9 @@ class Combo(QComboBox):
         super().paintEvent(event)
         p = QPainter(self)
         try:
-            painted(p, "chevron", "ink-2", self.pen.theme, self.width() - 19, self.height() / 2 - 6, 12)
+            painted(
+                p, "chevron", "ink-2", self.pen.theme, self.width() - 19, self.height() / 2 - 6, 12
+            )
         finally:
             p.end()
 
@@ -216,9 +237,14 @@ class Combo(QComboBox):
         return super().eventFilter(watched, event)
 
     def _seek(self, text: str) -> None:
-        """Points at the first choice of which a word begins with what was typed: 225 finds DN 225."""
+        """Points at the first choice of which a word begins with what was typed: 225 finds DN
+        225.
+        """
         now = monotonic()
-        self._typed = (self._typed[0] if now - self._typed[1] < TOGETHER else "") + text.lower(), now
+        self._typed = (
+            (self._typed[0] if now - self._typed[1] < TOGETHER else "") + text.lower(),
+            now,
+        )
         for i in range(self.count()):
             words = self.itemText(i).lower().split()
             if any(" ".join(words[n:]).startswith(self._typed[0]) for n in range(len(words))):
@@ -236,7 +262,9 @@ class _Closed(QObject):
 
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
         if event.type() == QEvent.Type.Hide and self.session.state.previewing:
-            QTimer.singleShot(0, self, lambda: self.session.preview(None))  # the list still has to say what was chosen
+            QTimer.singleShot(
+                0, self, lambda: self.session.preview(None)
+            )  # the list still has to say what was chosen
         return False
 
 
@@ -256,10 +284,14 @@ WHY = Qt.ItemDataRole.UserRole + 1  # why a choice does not fit
 
 
 def offer(box: Combo, choices: Iterable[tuple[Any, str, str]], now: Any) -> None:
-    """Offers choices (key, words, why it does not fit): those that fit come first, the others after them with the reason."""
+    """Offers choices (key, words, why it does not fit): those that fit come first, the others
+    after them with the reason.
+    """
     order = sorted(choices, key=lambda c: bool(c[2]))
     order = [(key, text + (", does not fit" if why else ""), why) for key, text, why in order]
-    if [(box.itemData(i), box.itemText(i), box.itemData(i, WHY)) for i in range(box.count())] != order:
+    if [
+        (box.itemData(i), box.itemText(i), box.itemData(i, WHY)) for i in range(box.count())
+    ] != order:
         box.clear()
         for i, (key, text, why) in enumerate(order):
             box.addItem(text, key)
@@ -270,7 +302,9 @@ def offer(box: Combo, choices: Iterable[tuple[Any, str, str]], now: Any) -> None
 
 @guarded
 class Aside(QLabel):
-    """Shows beside a field how the text being typed is understood; hidden when the field is left."""
+    """Shows beside a field how the text being typed is understood; hidden when the field is
+    left.
+    """
 
     def __init__(self, field: QLineEdit, say: Callable[[str], str]) -> None:
         super().__init__(field.window())
@@ -295,11 +329,17 @@ class Aside(QLabel):
         at = self.field.mapTo(window, self.field.rect().bottomLeft())
         x = min(at.x(), window.width() - self.width() - 4)
         below = at.y() + 3 + self.height() <= window.height()
-        self.move(max(4, x), at.y() + 3 if below else at.y() - self.field.height() - self.height() - 3)
+        self.move(
+            max(4, x), at.y() + 3 if below else at.y() - self.field.height() - self.height() - 3
+        )
         self.raise_()
 
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
-        ends = event.type() == QEvent.Type.KeyPress and isinstance(event, QKeyEvent) and event.key() in DONE
+        ends = (
+            event.type() == QEvent.Type.KeyPress
+            and isinstance(event, QKeyEvent)
+            and event.key() in DONE
+        )
         if ends or event.type() in (QEvent.Type.FocusOut, QEvent.Type.Hide):
             self.hide()
         return False
@@ -309,7 +349,9 @@ DONE = (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Escape, Qt.Key.Key_Tab)
 
 
 def previewed(root: QWidget, session: Session) -> None:
-    """What a list points at, and what is typed into a field, is shown in the drawings before it is taken."""
+    """What a list points at, and what is typed into a field, is shown in the drawings before it
+    is taken.
+    """
     for box in root.findChildren(Combo):
         box.try_out(session)
     for field in root.findChildren(ValueField):

@@ -24,7 +24,11 @@ class Finder(QLineEdit):
     """Typing lists what fits; Enter goes there."""
 
     def __init__(
-        self, session: Session, commands: Callable[[], Commands], go: Callable[[str, str], None], back: Callable[[], None]
+        self,
+        session: Session,
+        commands: Callable[[], Commands],
+        go: Callable[[str, str], None],
+        back: Callable[[], None],
     ) -> None:
         super().__init__()
         self.session, self._commands, self._go, self._back = session, commands, go, back
@@ -59,7 +63,10 @@ class Finder(QLineEdit):
         """What can be found: text to kind and id."""
         facts = self.session.state.current.facts
         out = {s.label: ("structure", str(k)) for k, s in facts.project.structures.items()}
-        out |= {f"{f.pipe.label}  {pipe_name(facts, f)}": ("pipe", str(k)) for k, f in facts.pipes.items()}
+        out |= {
+            f"{f.pipe.label}  {pipe_name(facts, f)}": ("pipe", str(k))
+            for k, f in facts.pipes.items()
+        }
         out |= {text: ("command", text) for text in self._commands()}
         return out
 
@@ -74,8 +81,8 @@ class Finder(QLineEdit):
         self.take(text)
 
     def take(self, text: str) -> None:
-        """Goes to what was typed or chosen: what is called so, else the first that begins with it, else the sole that
-        holds it.
+        """Goes to what was typed or chosen: what is called so, else the first that begins with it,
+        else the sole that holds it.
         """
         wanted = text.strip().casefold()
         if not wanted:

@@ -1,4 +1,6 @@
-"""Buttons that mend a finding. While the pointer or the keyboard is on one, both drawings show what it would make."""
+"""Buttons that mend a finding. While the pointer or the keyboard is on one, both drawings show
+what it would make.
+"""
 
 from collections.abc import Callable
 from functools import partial
@@ -26,7 +28,14 @@ from zumbert.model.display import Units
 class TriedButton(FixButton):
     """A fix that is shown in both drawings while the pointer or the keyboard is on it."""
 
-    def __init__(self, pen: Pen, text: str, figure: str, run: Callable[[], object], show: Callable[[bool], None]) -> None:
+    def __init__(
+        self,
+        pen: Pen,
+        text: str,
+        figure: str,
+        run: Callable[[], object],
+        show: Callable[[bool], None],
+    ) -> None:
         super().__init__(pen, text, figure, run)
         self._show = show
 
@@ -48,7 +57,9 @@ class TriedButton(FixButton):
 
 
 def outcome_words(o: Outcome, u: Units, own: Finding) -> str:
-    """What follows from a fix: "mends this and 2 more, raises Size order at S9, 3.2 m³ less to dig"."""
+    """What follows from a fix: "mends this and 2 more, raises Size order at S9, 3.2 m³ less to
+    dig".
+    """
     more = len(o.mends) - (own.key in {f.key for f in o.mends})
     parts = []
     if own.key in {f.key for f in o.mends}:
@@ -56,7 +67,9 @@ def outcome_words(o: Outcome, u: Units, own: Finding) -> str:
     else:
         parts.append("does not mend this" + (f", mends {more}" if more else ""))
     if o.raises:
-        first = "; ".join(f"{rule_of(f.rule).title.lower()} at {object_label(o.after, f)}" for f in o.raises[:2])
+        first = "; ".join(
+            f"{rule_of(f.rule).title.lower()} at {object_label(o.after, f)}" for f in o.raises[:2]
+        )
         rest = f" and {len(o.raises) - 2} more" if len(o.raises) > 2 else ""
         parts.append(f"raises {first}{rest}")
     if abs(o.earth) >= 0.05:
@@ -65,7 +78,9 @@ def outcome_words(o: Outcome, u: Units, own: Finding) -> str:
 
 
 class Dug:
-    """The trenches of the current value; from those asked for before, only what changed since is dug anew."""
+    """The trenches of the current value; from those asked for before, only what changed since is
+    dug anew.
+    """
 
     def __init__(self) -> None:
         self._made: tuple[Value, Trenches] | None = None
@@ -73,17 +88,24 @@ class Dug:
     def of(self, current: Value) -> Trenches:
         """The trenches of a value."""
         if self._made is None or self._made[0] is not current:
-            self._made = current, trenches(current.facts, None if self._made is None else self._made[1])
+            self._made = (
+                current,
+                trenches(current.facts, None if self._made is None else self._made[1]),
+            )
         return self._made[1]
 
 
 class FixButtons(QWidget):
-    """The fixes of one finding or of several. With trenches each says what follows from it, without only what it would raise."""
+    """The fixes of one finding or of several. With trenches each says what follows from it,
+    without only what it would raise.
+    """
 
     def __init__(self, session: Session, pen: Pen, dug: Dug | None = None) -> None:
         super().__init__()
         self.session, self.pen, self.dug = session, pen, dug
-        self.trying = False  # while a fix is shown: what holds the buttons stays as it is, so that nothing moves under the pointer
+        # while a fix is shown: what holds the buttons stays as it is, so that nothing moves under
+        # the pointer
+        self.trying = False
         self.buttons: list[TriedButton] = []
         self.body = Stack(self, 4)
 
@@ -92,9 +114,16 @@ class FixButtons(QWidget):
         facts, current = s.current.facts, s.current
         made = fixes(current.project, facts, finding)
         for fix in made:
-            o = outcome(facts, current.findings, None if self.dug is None else self.dug.of(current), fix.project)
+            o = outcome(
+                facts,
+                current.findings,
+                None if self.dug is None else self.dug.of(current),
+                fix.project,
+            )
             says = outcome_words(o, s.units, finding)
-            button = TriedButton(self.pen, fix.text, fix.figure, partial(self._take, fix), partial(self._show, fix))
+            button = TriedButton(
+                self.pen, fix.text, fix.figure, partial(self._take, fix), partial(self._show, fix)
+            )
             button.setObjectName(f"fix {fix.text}")
             button.setAccessibleName(f"{fix.text}: {says}")
             self.buttons.append(button)

@@ -12,10 +12,14 @@ MOST_FOUND = 12  # findings that a panel lists
 
 
 def show_findings(layout: QVBoxLayout, pen: Pen, s: State, keys: tuple[str, ...]) -> None:
-    """Lists findings with sign and sentence; updates only the sentences where nothing else changed."""
+    """Lists findings with sign and sentence; updates only the sentences where nothing else
+    changed.
+    """
     every = [f for key in keys for f in s.picture.found(key)]
     found = every[:MOST_FOUND]
-    heads: list[tuple[str, str]] = [(f.look, f"{f.look.capitalize()}: {rule_of(f.rule).title.lower()}") for f in found]
+    heads: list[tuple[str, str]] = [
+        (f.look, f"{f.look.capitalize()}: {rule_of(f.rule).title.lower()}") for f in found
+    ]
     if len(every) > len(found):
         heads.append(("", f"and {len(every) - len(found)} more: the stage Checks lists them"))
     if layout.property("heads") != str(heads):

@@ -1,4 +1,6 @@
-"""The panel of what lies under and beside the work, in the order in which it is drawn; what is selected is edited below."""
+"""The panel of what lies under and beside the work, in the order in which it is drawn; what is
+selected is edited below.
+"""
 
 from collections.abc import Callable, Mapping
 from functools import partial
@@ -6,7 +8,15 @@ from typing import Any
 
 from PySide6.QtCore import QPoint, QRectF, Qt, QTimer
 from PySide6.QtGui import QFontMetrics, QPainter, QPaintEvent
-from PySide6.QtWidgets import QHBoxLayout, QMenu, QPushButton, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
+from PySide6.QtWidgets import (
+    QHBoxLayout,
+    QMenu,
+    QPushButton,
+    QScrollArea,
+    QSizePolicy,
+    QVBoxLayout,
+    QWidget,
+)
 
 from zumbert.app.groundacts import GroundActs
 from zumbert.app.guard import guarded
@@ -21,7 +31,13 @@ from zumbert.edits.grounditems import GroundItem, ItemKind, changed, item_name, 
 from zumbert.model.land import LAND_WORDS
 from zumbert.model.service import SERVICE_KINDS
 
-ASIDES = {"existing": "existing ground", "design": "design", "formation": "formation", "rock": "rock", "none": ""}
+ASIDES = {
+    "existing": "existing ground",
+    "design": "design",
+    "formation": "formation",
+    "rock": "rock",
+    "none": "",
+}
 GROUPS: tuple[tuple[ItemKind, str, str], ...] = (
     ("surface", "Surfaces", "No surface yet: import LandXML, points or a grid."),
     ("road", "Roads", "No road yet: import LandXML, or make one."),
@@ -32,7 +48,8 @@ GROUPS: tuple[tuple[ItemKind, str, str], ...] = (
     ("attachment", "Files", "No file attached."),
 )
 
-Adder = tuple[str, str, Callable[[str], None]]  # a text, the name of a tool or act, and what does it
+# a text, the name of a tool or act, and what does it
+Adder = tuple[str, str, Callable[[str], None]]
 
 FOLDED, FEW = 12, 6  # a group of more than so many things is folded to a few
 
@@ -58,7 +75,15 @@ class Eye(QPushButton):
             if self.hasFocus():
                 p.setPen(self.pen.pen("soft"))
                 p.drawRoundedRect(QRectF(0.5, 0.5, 21, 21), 3, 3)
-            painted(p, "eye" if self.on else "eye-off", "ink" if self.on else "ink-2", self.pen.theme, 3, 3, 16)
+            painted(
+                p,
+                "eye" if self.on else "eye-off",
+                "ink" if self.on else "ink-2",
+                self.pen.theme,
+                3,
+                3,
+                16,
+            )
         finally:
             p.end()
 
@@ -95,7 +120,8 @@ class GroundPanel(QWidget):
         kinds = tuple(records(p, kind) for kind, _, _ in GROUPS)
         key = (*kinds, s.item, p.settings)
         if len(key) == len(self._shown) and all(
-            a is b or (i >= 7 and a == b) for i, (a, b) in enumerate(zip(key, self._shown, strict=True))
+            a is b or (i >= 7 and a == b)
+            for i, (a, b) in enumerate(zip(key, self._shown, strict=True))
         ):
             if self.detail is not None:
                 self.detail.refresh(s)
@@ -138,14 +164,22 @@ class GroundPanel(QWidget):
                 self.list.addWidget(wrapped(otherwise, "small"))
             long = len(found) > FOLDED
             shown = found if not long or kind in self._open else dict(list(found.items())[:FEW])
-            chosen = s.item.id if s.item is not None and s.item.kind == kind and s.item.id in found else None
+            chosen = (
+                s.item.id
+                if s.item is not None and s.item.kind == kind and s.item.id in found
+                else None
+            )
             if chosen is not None and chosen not in shown:
                 shown = {**shown, chosen: found[chosen]}
             for key, r in shown.items():
                 self.list.addLayout(self._row(s, GroundItem(kind, key), r))
             if long:
                 words = "Show fewer" if kind in self._open else f"Show all {len(found)}"
-                self.list.addWidget(chip(words, f"fold {kind}", partial(self._fold, kind)), 0, Qt.AlignmentFlag.AlignLeft)
+                self.list.addWidget(
+                    chip(words, f"fold {kind}", partial(self._fold, kind)),
+                    0,
+                    Qt.AlignmentFlag.AlignLeft,
+                )
             self.list.addSpacing(4)
 
     def _row(self, s: State, item: GroundItem, r: Any) -> QHBoxLayout:
@@ -156,7 +190,16 @@ class GroundPanel(QWidget):
             on = bool(r.shown)
             word = "Hide" if on else "Show"
             row.addWidget(
-                Eye(self.pen, name, on, partial(self.session.edit, f"{word} {name}", lambda p, f: changed(p, item, shown=not on)))
+                Eye(
+                    self.pen,
+                    name,
+                    on,
+                    partial(
+                        self.session.edit,
+                        f"{word} {name}",
+                        lambda p, f: changed(p, item, shown=not on),
+                    ),
+                )
             )
         button = QPushButton(name)
         button.setProperty("role", "item")
@@ -165,23 +208,33 @@ class GroundPanel(QWidget):
         button.setObjectName(f"{item.kind} {name}")
         button.setAccessibleName(f"{item.kind} {name}")
         button.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
-        button.clicked.connect(lambda: self.session.pick(None if self.session.state.item == item else item))
+        button.clicked.connect(
+            lambda: self.session.pick(None if self.session.state.item == item else item)
+        )
         row.addWidget(button, 1)
         aside = label(_aside(project, item, r), "small")
-        names = (QFontMetrics(font(13, 600)).horizontalAdvance(button.text()), aside.fontMetrics().horizontalAdvance(aside.text()))
+        names = (
+            QFontMetrics(font(13, 600)).horizontalAdvance(button.text()),
+            aside.fontMetrics().horizontalAdvance(aside.text()),
+        )
         if sum(names) > ASIDES_WIDE:  # the name goes first; the rest is told where one stays
             button.setToolTip(aside.text())
             aside.clear()
         row.addWidget(aside)
         if s.item == item and len(records(project, item.kind)) > 1:
-            for text, by, tip in (("\u2191", -1, "Draw it sooner"), ("\u2193", 1, "Draw it later, over the others")):
+            for text, by, tip in (
+                ("\u2191", -1, "Draw it sooner"),
+                ("\u2193", 1, "Draw it later, over the others"),
+            ):
                 b = QPushButton(text)
                 b.setProperty("role", "chip")
                 b.setToolTip(tip)
                 b.setAccessibleName(tip)
                 b.setObjectName(f"order {by}")
                 b.clicked.connect(
-                    lambda _=False, n=by: self.session.edit(f"Change the order of {name}", lambda p, f: moved(p, item, n))
+                    lambda _=False, n=by: self.session.edit(
+                        f"Change the order of {name}", lambda p, f: moved(p, item, n)
+                    )
                 )
                 row.addWidget(b)
         return row
@@ -190,14 +243,18 @@ class GroundPanel(QWidget):
         """The button that creates a new item of a kind."""
         take = self.acts.take
         choices: dict[str, tuple[Adder, ...]] = {
-            "road": (("Make a road by points", "make-road", take), ("Make a road from a drawn line", "road-from-line", take)),
+            "road": (
+                ("Make a road by points", "make-road", take),
+                ("Make a road from a drawn line", "road-from-line", take),
+            ),
             "land": self._ways("land", {k: w.lower() for k, w in LAND_WORDS.items()}),
             "service": self._ways("service", {k: k for k in SERVICE_KINDS}),
             "spot": (("Pin spot levels", "spot", take),),
             "attachment": (
-                ("Keep a file inside", "attach", lambda _: self.acts.attach()), ("Link a file", "link", lambda _: self.acts.link()),
+                ("Keep a file inside", "attach", lambda _: self.acts.attach()),
+                ("Link a file", "link", lambda _: self.acts.link()),
             ),
-        }  # fmt: skip
+        }
         found = choices.get(kind)
         if found is None:
             return QWidget()
@@ -221,7 +278,10 @@ class GroundPanel(QWidget):
         """Drawing one of a kind, or making it from a drawn line."""
         take = self.acts.take
         drawn = tuple((f"Draw: {text}", f"draw-{what}-{key}", take) for key, text in words.items())
-        from_line = ((f"From a drawn line: {text}", f"{what}-from-line-{key}", take) for key, text in words.items())
+        from_line = (
+            (f"From a drawn line: {text}", f"{what}-from-line-{key}", take)
+            for key, text in words.items()
+        )
         return (*drawn, *from_line)
 
 

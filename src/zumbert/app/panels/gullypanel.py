@@ -1,4 +1,6 @@
-"""The panel of the tool that sets gullies: what they are, where they stand, and a stretch of them at once."""
+"""The panel of the tool that sets gullies: what they are, where they stand, and a stretch of
+them at once.
+"""
 
 from PySide6.QtWidgets import QCheckBox, QLineEdit, QPushButton, QWidget
 
@@ -23,9 +25,13 @@ class GullyPanel(QWidget):
         super().__init__()
         self.session, self.tool = session, tool
         u = session.units
-        self.kind = choice(pen, "gully type", gully_types(session), tool.way.type).as_wide_as_its_column()
+        self.kind = choice(
+            pen, "gully type", gully_types(session), tool.way.type
+        ).as_wide_as_its_column()
         self.kind.activated.connect(lambda _: tool.set(type=self.kind.currentData()))
-        self.lead = choice(pen, "lead size", sizes_of(session), tool.way.lead).as_wide_as_its_column()
+        self.lead = choice(
+            pen, "lead size", sizes_of(session), tool.way.lead
+        ).as_wide_as_its_column()
         self.lead.activated.connect(lambda _: tool.set(lead=self.lead.currentData()))
         self.stand = SegmentedButton(("At kerb", "At offset"), self._stand)
         self.offset, self.reach = QLineEdit(), QLineEdit(u.full(tool.way.reach))
@@ -36,22 +42,41 @@ class GullyPanel(QWidget):
         self.says = wrapped("", "second")
         whole = Stack(self, 5)
         whole.addWidget(label("Gullies", "title"))
-        whole.addWidget(wrapped("In pairs across the road, each lead to the nearest manhole or pipe in reach.", "second"))
+        whole.addWidget(
+            wrapped(
+                "In pairs across the road, each lead to the nearest manhole or pipe in reach.",
+                "second",
+            )
+        )
         whole.addWidget(rule())
         rows = (
-            ("Type", self.kind), ("Lead", self.lead), ("Position", self.stand), (f"Offset, {u.m}", self.offset),
+            ("Type", self.kind),
+            ("Lead", self.lead),
+            ("Position", self.stand),
+            (f"Offset, {u.m}", self.offset),
             (f"Reach of leads, {u.m}", self.reach),
-        )  # fmt: skip
+        )
         whole.addLayout(fields(rows))
         whole.addWidget(rule())
         whole.addWidget(label("Along the road", "section"))
-        for name, field in (*self.fields.items(), ("catch area", self.catch), ("catch width", self.wide)):
+        for name, field in (
+            *self.fields.items(),
+            ("catch area", self.catch),
+            ("catch width", self.wide),
+        ):
             field.setObjectName(f"gullies {name}")
             field.setAccessibleName(f"Gullies {name}")
         for field in (self.catch, self.wide):
             field.editingFinished.connect(self._catch)
         whole.addLayout(abreast((f"{name}, {u.m}", field) for name, field in self.fields.items()))
-        whole.addLayout(abreast(((f"or each catches, {u.m}\u00b2", self.catch), (f"of a width of, {u.m}", self.wide))))
+        whole.addLayout(
+            abreast(
+                (
+                    (f"or each catches, {u.m}\u00b2", self.catch),
+                    (f"of a width of, {u.m}", self.wide),
+                )
+            )
+        )
         whole.addWidget(self.low)
         self.go = QPushButton("Place them")
         self.go.setObjectName("set gullies")
@@ -116,7 +141,10 @@ class GullyPanel(QWidget):
         else:
             name = self.session.state.current.project.roads[self._road].name
             alone = f", {len(self.made.alone)} join nothing" if self.made.alone else ""
-            what = f"{counted(len(self.made.gullies), 'gully', 'gullies')} and {counted(len(self.made.pipes), 'lead')}"
+            what = (
+                f"{counted(len(self.made.gullies), 'gully', 'gullies')} and "
+                f"{counted(len(self.made.pipes), 'lead')}"
+            )
             self.found.setText(f"{what} on {name}{alone}")
         self.go.setEnabled(self.made is not None)
 
@@ -136,7 +164,9 @@ class GullyPanel(QWidget):
         self.stand.show_choice(0 if self.tool.way.offset is None else 1)
         self.offset.setEnabled(self.tool.way.offset is not None)
         if not self.offset.hasFocus():
-            self.offset.setText("" if self.tool.way.offset is None else s.units.full(self.tool.way.offset))
+            self.offset.setText(
+                "" if self.tool.way.offset is None else s.units.full(self.tool.way.offset)
+            )
         road = self.tool.road()
         name = s.current.project.roads[road].name if road is not None else "no road"
         self.says.setText(f"On {name}. Point at another road, or pick it over the drawings.")

@@ -21,7 +21,10 @@ class LabelFields(QWidget):
         self.boxes: dict[str, dict[str, QCheckBox]] = {"structures": {}, "pipes": {}}
         whole = Stack(self, 3)
         whole.addWidget(label("Labels say in plan", "section"))
-        for kind, title, fields in (("structures", "Structures", STRUCTURE_FIELDS), ("pipes", "Pipes", PIPE_FIELDS)):
+        for kind, title, fields in (
+            ("structures", "Structures", STRUCTURE_FIELDS),
+            ("pipes", "Pipes", PIPE_FIELDS),
+        ):
             whole.addWidget(label(title, "second"))
             grid = QGridLayout()
             grid.setContentsMargins(0, 0, 0, 2)
@@ -38,12 +41,16 @@ class LabelFields(QWidget):
         self.back = QPushButton("Put moved labels back")
         self.back.setProperty("role", "chip")
         self.back.setObjectName("labels back")
-        self.back.clicked.connect(lambda: session.edit("Put labels back", lambda p, f: labels_put_back(p)))
+        self.back.clicked.connect(
+            lambda: session.edit("Put labels back", lambda p, f: labels_put_back(p))
+        )
         whole.addWidget(self.back)
 
     def _ticked(self, kind: str, _on: bool = False) -> None:
         chosen: Any = [name for name, box in self.boxes[kind].items() if box.isChecked()]
-        self.session.edit(f"Choose what labels of {kind} say", lambda p, f: set_label_fields(p, **{kind: chosen}))
+        self.session.edit(
+            f"Choose what labels of {kind} say", lambda p, f: set_label_fields(p, **{kind: chosen})
+        )
 
     def refresh(self, s: State) -> None:
         """Shows the state."""

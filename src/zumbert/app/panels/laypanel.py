@@ -7,7 +7,16 @@ from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLineEdit, QVBoxLayout, 
 
 from zumbert.app.panels.fields import Aside, Combo, offer
 from zumbert.app.panels.found import show_findings
-from zumbert.app.panels.rows import SegmentedButton, Stack, clear, fields, label, pair, rule, wrapped
+from zumbert.app.panels.rows import (
+    SegmentedButton,
+    Stack,
+    clear,
+    fields,
+    label,
+    pair,
+    rule,
+    wrapped,
+)
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session
 from zumbert.app.state import State
@@ -16,9 +25,8 @@ from zumbert.app.tools.lay import LayTool
 from zumbert.edits.change import sizes_for, type_misfit, types_for
 from zumbert.edits.lay import Edge, LayOptions
 from zumbert.model.ids import SizeKey, TypeKey
-from zumbert.model.structure import STATUSES, Service
+from zumbert.model.structure import SERVICES, STATUSES
 
-SERVICES: tuple[Service, ...] = get_args(Service)
 EDGES: tuple[Edge, ...] = get_args(Edge)
 
 
@@ -34,10 +42,16 @@ class LayPanel(QWidget):
         self.type_box.setObjectName("next type")
         self.size_box.setObjectName("next size")
         self.levels = SegmentedButton(("Cover", "Slope", "Level"), self._levels)
-        self.edge = SegmentedButton(("Middle", "Outer", "Inner"), lambda i: self._set(edge=EDGES[i]))
-        self.edge.setToolTip("What of a structure stands at the place: outer is its edge away from the centre line")
+        self.edge = SegmentedButton(
+            ("Middle", "Outer", "Inner"), lambda i: self._set(edge=EDGES[i])
+        )
+        self.edge.setToolTip(
+            "What of a structure stands at the place: outer is its edge away from the centre line"
+        )
         self.by_level = False
-        self.mode = SegmentedButton(("Run", "Place", "Join"), lambda i: tool.set_mode(("run", "alone", "join")[i]))
+        self.mode = SegmentedButton(
+            ("Run", "Place", "Join"), lambda i: tool.set_mode(("run", "alone", "join")[i])
+        )
         self.way = SegmentedButton(("Downstream", "Upstream"), lambda i: self._set(up=i == 1))
         self.slope, self.start, self.level = QLineEdit(), QLineEdit(), QLineEdit()
         self.level.setObjectName("lay level")
@@ -53,16 +67,26 @@ class LayPanel(QWidget):
         self.slope_label = label("Slope", "second")
         self.placed = QGridLayout()
         self.found = QVBoxLayout()
-        self.network, self.service, self.status = (Combo(pen).as_wide_as_its_column() for _ in range(3))
-        kinds = ((self.network, "network", ()), (self.service, "service", SERVICES), (self.status, "status", STATUSES))
+        self.network, self.service, self.status = (
+            Combo(pen).as_wide_as_its_column() for _ in range(3)
+        )
+        kinds = (
+            (self.network, "network", ()),
+            (self.service, "service", SERVICES),
+            (self.status, "status", STATUSES),
+        )
         for box, name, words in kinds:
             box.setObjectName(f"next {name}")
             box.setAccessibleName(f"Next {name}")
             for w in words:
                 box.addItem(w.capitalize(), w)
             box.activated.connect(lambda _, b=box, n=name: self._set(**{n: b.currentData()}))
-        self.type_box.activated.connect(lambda _: self._set(type=TypeKey(self.type_box.currentData())))
-        self.size_box.activated.connect(lambda _: self._set(size=SizeKey(self.size_box.currentData())))
+        self.type_box.activated.connect(
+            lambda _: self._set(type=TypeKey(self.type_box.currentData()))
+        )
+        self.size_box.activated.connect(
+            lambda _: self._set(size=SizeKey(self.size_box.currentData()))
+        )
         self._build()
 
     def _build(self) -> None:
@@ -78,9 +102,17 @@ class LayPanel(QWidget):
         whole.addWidget(rule())
         whole.addWidget(label("Next pipe", "section"))
         more = fields(
-            (("Size", self.size_box), ("Direction", self.way), ("Levels from", self.levels), ("First invert", self.start)), 106
+            (
+                ("Size", self.size_box),
+                ("Direction", self.way),
+                ("Levels from", self.levels),
+                ("First invert", self.start),
+            ),
+            106,
         )
-        for i, (name, field) in enumerate(((self.slope_label, self.slope), (self.level_label, self.level)), 4):
+        for i, (name, field) in enumerate(
+            ((self.slope_label, self.slope), (self.level_label, self.level)), 4
+        ):
             more.addWidget(name, i, 0)
             more.addWidget(field, i, 1)
         more.addWidget(label("Network", "second"), 6, 0)
@@ -155,7 +187,9 @@ class LayPanel(QWidget):
         show_findings(self.found, self.pen, s, tuple(self._ours(s, last)))
 
     def _ours(self, s: State, last: str | None) -> list[str]:
-        """The last placed and the pipe in preview, whose findings matter now; a run in hand has no outfall yet."""
+        """The last placed and the pipe in preview, whose findings matter now; a run in hand has
+        no outfall yet.
+        """
         out = [k for k in s.fresh if k in s.shown.facts.pipes]
         for key, pipe in s.shown.project.pipes.items():
             if last in (pipe.up, pipe.down) and key not in out:
@@ -173,9 +207,12 @@ class LayPanel(QWidget):
             if f is None:
                 continue
             cells = (
-                f.structure.label, u.chainage(f.place.chainage), u.offset(f.place.offset), u.level(f.place.rim),
+                f.structure.label,
+                u.chainage(f.place.chainage),
+                u.offset(f.place.offset),
+                u.level(f.place.rim),
                 u.length(f.depth),
-            )  # fmt: skip
+            )
             for i, text in enumerate(cells):
                 self.placed.addWidget(label(text, "section" if i == 0 else ""), row, i)
         if not shown:

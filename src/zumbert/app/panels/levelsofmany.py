@@ -45,7 +45,9 @@ class TellingButton(QPushButton):
 
 
 class LevelsOfMany(QWidget):
-    """A typed value is shown in the drawings at once, Enter takes it as one undo step; Esc or leaving gives it up."""
+    """A typed value is shown in the drawings at once, Enter takes it as one undo step; Esc or
+    leaving gives it up.
+    """
 
     def __init__(self, session: Session) -> None:
         super().__init__()
@@ -65,7 +67,9 @@ class LevelsOfMany(QWidget):
             if name == "slope":
                 Aside(field, u.understood)
             field.textEdited.connect(lambda _, of=of, field=field: self._show(field, of))
-            field.returnPressed.connect(lambda of=of, field=field, text=text: self._take(field, of, text))
+            field.returnPressed.connect(
+                lambda of=of, field=field, text=text: self._take(field, of, text)
+            )
             field.editingFinished.connect(lambda field=field: self._left(field))
             self.values[name] = field
             rows.append((text, field))
@@ -75,9 +79,10 @@ class LevelsOfMany(QWidget):
         line = QHBoxLayout()
         line.setContentsMargins(0, 0, 0, 0)
         for name, text, make, args in (
-            ("crowns", "Crowns in line", crowns_in_line, ()), ("inverts", "Inverts in line", with_drops, (0.0,)),
+            ("crowns", "Crowns in line", crowns_in_line, ()),
+            ("inverts", "Inverts in line", with_drops, (0.0,)),
             ("cover", "Up to cover", up_to_cover, ()),
-        ):  # fmt: skip
+        ):
             b = TellingButton(text, f"all {name}", partial(self._tell, make, args))
             b.clicked.connect(lambda _=False, m=make, a=args, t=text: self._do(t, m, a))
             line.addWidget(b)
@@ -98,7 +103,10 @@ class LevelsOfMany(QWidget):
             self.says.setText(str(e))
 
     def _do(self, name: str, make: Make, args: tuple[Any, ...]) -> None:
-        self.session.edit(f"{name}: {counted(len(self.session.state.pipes), 'pipe')}", lambda p, f: self._made(make, args).project)
+        self.session.edit(
+            f"{name}: {counted(len(self.session.state.pipes), 'pipe')}",
+            lambda p, f: self._made(make, args).project,
+        )
 
     def _show(self, field: QLineEdit, of: Callable[[str], tuple[Make, Any]]) -> None:
         """Previews the text; one that means nothing yet shows nothing."""
@@ -117,7 +125,9 @@ class LevelsOfMany(QWidget):
         make, value = of(field.text().strip())
         made = self._made(make, (value,))
         field.clear()
-        self.session.apply(f"{name.split(',')[0]}: {counted(len(self.session.state.pipes), 'pipe')}", made.project)
+        self.session.apply(
+            f"{name.split(',')[0]}: {counted(len(self.session.state.pipes), 'pipe')}", made.project
+        )
 
     def _left(self, field: QLineEdit) -> None:
         if not field.hasFocus() and field.text():

@@ -23,7 +23,9 @@ class LinePanel(QWidget):
         super().__init__()
         self.session, self.pen, self.tool = session, pen, tool
         project, u, way = session.state.current.project, session.units, tool.way
-        chambers = [(t.key, t.name) for t in project.types.values() if t.kind != "joint" and t.allowed]
+        chambers = [
+            (t.key, t.name) for t in project.types.values() if t.kind != "joint" and t.allowed
+        ]
         self.kind = choice(pen, "line type", chambers, way.way.type)
         self.kind.activated.connect(lambda _: self._way(type=self.kind.currentData()))
         self.size_box = choice(pen, "line size", sizes_of(session), way.way.size)
@@ -36,20 +38,31 @@ class LinePanel(QWidget):
         self.found = Stack(None, 4)
         whole = Stack(self, 5)
         whole.addWidget(label("Pipes from a line", "title"))
-        whole.addWidget(wrapped("A line of a drawing, or a stretch of the road: the pipes show which way water runs.", "second"))
+        whole.addWidget(
+            wrapped(
+                (
+                    "A line of a drawing, or a stretch of the road: the pipes show which way "
+                    "water runs."
+                ),
+                "second",
+            )
+        )
         whole.addWidget(rule())
         rows: tuple[tuple[str, QWidget], ...] = (
-            ("Chambers", self.kind), ("Pipes", self.size_box), ("At its corners", self.corner),
+            ("Chambers", self.kind),
+            ("Pipes", self.size_box),
+            ("At its corners", self.corner),
             (f"Greatest spacing, {u.m}", self.spacing),
-        )  # fmt: skip
+        )
         whole.addLayout(fields(rows, 124))
         whole.addWidget(rule())
         whole.addWidget(label("Along the road", "section"))
         whole.addLayout(abreast((f"{name}, {u.m}", field) for name, field in self.ends.items()))
         for name, text, run in (
-            ("show stretch", "Show them", self._stretch), ("turn line", "Turn the flow", tool.turn),
+            ("show stretch", "Show them", self._stretch),
+            ("turn line", "Turn the flow", tool.turn),
             ("take line", "Create", tool.take),
-        ):  # fmt: skip
+        ):
             b = QPushButton(text)
             b.setObjectName(name)
             b.clicked.connect(lambda _=False, run=run: run())

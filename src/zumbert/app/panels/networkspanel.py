@@ -1,4 +1,6 @@
-"""Networks with their standards, patterns of labels, and numbering anew: shown where nothing is selected."""
+"""Networks with their standards, patterns of labels, and numbering anew: shown where nothing is
+selected.
+"""
 
 from functools import partial
 from typing import Any, get_args
@@ -22,8 +24,8 @@ from zumbert.model.project import Project
 
 KINDS: tuple[Labelled, ...] = (*get_args(StructureKind), "pipe")
 WORDS: dict[Labelled, str] = {
-    "manhole": "Manholes", "gully": "Gullies", "catchpit": "Catch pits", "headwall": "Headwalls", "outfall": "Outfalls",
-    "joint": "Joints", "pipe": "Pipes",
+    "manhole": "Manholes", "gully": "Gullies", "catchpit": "Catch pits", "headwall": "Headwalls",
+    "outfall": "Outfalls", "joint": "Joints", "pipe": "Pipes",
 }  # fmt: skip
 
 
@@ -71,7 +73,13 @@ class NetworksSection(QWidget):
             grid.addWidget(field, i // 2, i % 2 * 2 + 1)
         whole.addLayout(grid)
         whole.addWidget(
-            wrapped("{n} is the number, {side} L or R of the road; pipes also {up}-{down}, the labels of their ends", "small")
+            wrapped(
+                (
+                    "{n} is the number, {side} L or R of the road; pipes also {up}-{down}, the "
+                    "labels of their ends"
+                ),
+                "small",
+            )
         )
         whole.addSpacing(4)
         whole.addWidget(label("Number anew", "second"))
@@ -90,8 +98,12 @@ class NetworksSection(QWidget):
 
     def _pattern_field(self, kind: Labelled) -> ValueField:
         name = f"pattern {kind}"
-        field = ValueField(name, lambda text: self.session.edit(
-            f"Label {WORDS[kind].lower()} {text}", lambda p, f: set_pattern(p, kind, text)))  # fmt: skip
+        field = ValueField(
+            name,
+            lambda text: self.session.edit(
+                f"Label {WORDS[kind].lower()} {text}", lambda p, f: set_pattern(p, kind, text)
+            ),
+        )
         field.setFixedWidth(76)
         return field
 
@@ -149,22 +161,31 @@ class NetworksSection(QWidget):
     def _basis(self, project: Project, network: Network) -> Combo:
         """Where the inverts of a network are quoted."""
         usual = WHERE[project.settings.invert_basis]
-        choices = [("", f"inverts as the project, {usual}"), *((k, f"inverts {v}") for k, v in WHERE.items())]
+        choices = [
+            ("", f"inverts as the project, {usual}"),
+            *((k, f"inverts {v}") for k, v in WHERE.items()),
+        ]
         box = choice(self.pen, f"basis {network.name}", choices, network.invert_basis or "")
-        box.activated.connect(lambda _: self.session.edit(
-            f"Quote {network.name} {WHERE.get(box.currentData(), 'as the project')}",
-            lambda p, f: set_network_basis(p, network.id, box.currentData() or None),
-        ))  # fmt: skip
+        box.activated.connect(
+            lambda _: self.session.edit(
+                f"Quote {network.name} {WHERE.get(box.currentData(), 'as the project')}",
+                lambda p, f: set_network_basis(p, network.id, box.currentData() or None),
+            )
+        )
         return box
 
     def _rename(self, network: NetworkId, text: str) -> bool:
         return self._change(network, name=text)
 
     def _change(self, network: NetworkId, **values: Any) -> bool:
-        return self.session.edit("Change a network", lambda p, f: change_network(p, network, **values))
+        return self.session.edit(
+            "Change a network", lambda p, f: change_network(p, network, **values)
+        )
 
     def _remove(self, network: Network) -> None:
-        self.session.edit(f'Remove the network "{network.name}"', lambda p, f: remove_network(p, network.id))
+        self.session.edit(
+            f'Remove the network "{network.name}"', lambda p, f: remove_network(p, network.id)
+        )
 
     def _add(self) -> None:
         project = self.session.state.current.project
@@ -180,7 +201,9 @@ class NetworksSection(QWidget):
         try:
             first = int(self.first.text())
         except ValueError:
-            self.session.refused.emit(f'"{self.first.text()}" is no number to begin with: type 1, or 101.')
+            self.session.refused.emit(
+                f'"{self.first.text()}" is no number to begin with: type 1, or 101.'
+            )
             return
         name = f"Renumber {self.which.currentText()}"
         self.session.edit(name, lambda p, f: renumbered(p, f, network, self.up, first))

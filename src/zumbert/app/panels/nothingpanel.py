@@ -29,10 +29,14 @@ class NothingPanel(QWidget):
         whole.addSpacing(6)
         whole.addWidget(rule())
         whole.addWidget(label("Nothing selected", "section"))
-        whole.addWidget(wrapped(
-            "Click a pipe in plan or long section to see its values with the ranges that the rules allow. "
-            "Drag its rings to set its levels, or click a value in the rows under the section.", "second",
-        ))  # fmt: skip
+        whole.addWidget(
+            wrapped(
+                "Click a pipe in plan or long section to see its values with the ranges that the "
+                "rules allow. "
+                "Drag its rings to set its levels, or click a value in the rows under the section.",
+                "second",
+            )
+        )
         self._add(whole, self.networks)
         self.more = Stack(None, 6)
         whole.addLayout(self.more)
@@ -67,8 +71,13 @@ class NothingPanel(QWidget):
         project = s.shown.project
         self.title.setText(project.name)
         total = sum(f.span.length for f in s.shown.facts.pipes.values())
-        surfaces = ", ".join(f"{g.name} ({g.role})" for g in project.surfaces.values()) or "no surface yet"
+        surfaces = (
+            ", ".join(f"{g.name} ({g.role})" for g in project.surfaces.values()) or "no surface yet"
+        )
         self.body.setText(
-            f"{counted(len(project.structures), 'structure')}, {counted(len(project.pipes), 'pipe')}, {u.long(total)}.\n"
-            f"Roads: {', '.join(r.name for r in project.roads.values()) or 'none yet'}.\nSurfaces: {surfaces}."
+            f"{counted(len(project.structures), 'structure')}, "
+            f"{counted(len(project.pipes), 'pipe')}, {u.long(total)}.\n"
+            "Roads: "
+            f"{', '.join(r.name for r in project.roads.values()) or 'none yet'}.\nSurfaces: "
+            f"{surfaces}."
         )

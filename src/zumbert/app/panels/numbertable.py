@@ -1,4 +1,6 @@
-"""A small table of values in a panel: points of a road, levels of a service. Each change is taken at once."""
+"""A small table of values in a panel: points of a road, levels of a service. Each change is
+taken at once.
+"""
 
 from collections.abc import Callable, Sequence
 
@@ -15,15 +17,20 @@ Cells = list[list[str]]
 
 @guarded
 class NumberTable(QTableWidget):
-    """Texts in rows under heads; `take(rows)` gets all texts when one changes, and tells whether they were taken.
+    """Texts in rows under heads; `take(rows)` gets all texts when one changes, and tells whether
+    they were taken.
 
     Del takes out the selected rows through `take` as well, where `rows_go` allows it.
     """
 
     def __init__(
-        self, name: str, heads: Sequence[str], take: Callable[[Cells], bool], chosen: Callable[[int], None] | None = None,
+        self,
+        name: str,
+        heads: Sequence[str],
+        take: Callable[[Cells], bool],
+        chosen: Callable[[int], None] | None = None,
         rows_go: bool = True,
-    ) -> None:  # fmt: skip
+    ) -> None:
         super().__init__(0, len(heads))
         self._take, self._chosen, self._rows_go = take, chosen, rows_go
         self._cells: Cells = []
@@ -54,18 +61,23 @@ class NumberTable(QTableWidget):
                 item = self.item(i, j)
                 if item is None:
                     item = QTableWidgetItem()
-                    item.setTextAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+                    item.setTextAlignment(
+                        Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
+                    )
                     self.setItem(i, j, item)
                 item.setText(text)
         self._filling = False
         self._share()
 
     def _share(self) -> None:
-        """Each column is as wide as its longest value. Spare width is shared; columns that do not fit scroll."""
+        """Each column is as wide as its longest value. Spare width is shared; columns that do
+        not fit scroll.
+        """
         letters, names = self.fontMetrics(), self.horizontalHeader().fontMetrics()
         need = [
             max(
-                names.horizontalAdvance(str(self.model().headerData(j, Qt.Orientation.Horizontal))) + PAD,
+                names.horizontalAdvance(str(self.model().headerData(j, Qt.Orientation.Horizontal)))
+                + PAD,
                 *(letters.horizontalAdvance(row[j]) + 2 * PAD for row in self._cells),
                 0,
             )
@@ -103,7 +115,11 @@ class NumberTable(QTableWidget):
             self.show_cells(before)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        if event.key() == Qt.Key.Key_Delete and self._rows_go and self.state() != QAbstractItemView.State.EditingState:
+        if (
+            event.key() == Qt.Key.Key_Delete
+            and self._rows_go
+            and self.state() != QAbstractItemView.State.EditingState
+        ):
             rows = {i.row() for i in self.selectedIndexes()}
             if rows:
                 self._take([r for i, r in enumerate(self._now()) if i not in rows])

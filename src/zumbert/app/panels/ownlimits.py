@@ -1,4 +1,6 @@
-"""Limits that the selected pipes or structures have of their own, and rules that are waived there, each with its reason."""
+"""Limits that the selected pipes or structures have of their own, and rules that are waived
+there, each with its reason.
+"""
 
 from functools import partial
 
@@ -11,7 +13,13 @@ from zumbert.app.session import Session
 from zumbert.app.state import State
 from zumbert.app.told import told
 from zumbert.checks.check import RULES
-from zumbert.edits.standards import as_standard, limit_of_rule, limit_words, set_own_limit, typed_limit
+from zumbert.edits.standards import (
+    as_standard,
+    limit_of_rule,
+    limit_words,
+    set_own_limit,
+    typed_limit,
+)
 from zumbert.model.ids import PipeId, StructureId
 from zumbert.model.pipe import Pipe
 from zumbert.model.structure import Structure
@@ -20,7 +28,9 @@ Thing = PipeId | StructureId
 
 
 class OwnLimits(QWidget):
-    """A list of them, and a line that adds one: the rule, its limit there (none: waived) and why."""
+    """A list of them, and a line that adds one: the rule, its limit there (none: waived) and
+    why.
+    """
 
     def __init__(self, session: Session, pen: Pen) -> None:
         super().__init__()
@@ -32,7 +42,10 @@ class OwnLimits(QWidget):
         self.rule.setObjectName("own rule")
         self.rule.setAccessibleName("Rule")
         self.value, self.reason = QLineEdit(), QLineEdit()
-        for field, name, hint in ((self.value, "own limit", "waived"), (self.reason, "own reason", "Reason")):
+        for field, name, hint in (
+            (self.value, "own limit", "waived"),
+            (self.reason, "own reason", "Reason"),
+        ):
             field.setObjectName(name)
             field.setAccessibleName(name.capitalize())
             field.setPlaceholderText(hint)
@@ -80,7 +93,9 @@ class OwnLimits(QWidget):
             words = "waived" if value is None else limit_words(s.units, limit_of_rule(name), value)
             line = QHBoxLayout()
             line.addWidget(wrapped(f"{RULES[name].title} {words}: {own.reason}", "second"), 1)
-            line.addWidget(chip("As the standard", f"as standard {name}", partial(self._as_standard, name)))
+            line.addWidget(
+                chip("As the standard", f"as standard {name}", partial(self._as_standard, name))
+            )
             self.list.addLayout(line)
 
     @told(None)
@@ -90,10 +105,15 @@ class OwnLimits(QWidget):
         value = typed_limit(self.session.units, limit, text) if text and limit else None
         things, reason = list(self.things), self.reason.text()
         words = "waived" if value is None else "of its own"
-        if self.session.edit(f"{RULES[name].title} {words}", lambda p, f: set_own_limit(p, things, name, value, reason)):
+        if self.session.edit(
+            f"{RULES[name].title} {words}",
+            lambda p, f: set_own_limit(p, things, name, value, reason),
+        ):
             self.value.clear()
             self.reason.clear()
 
     def _as_standard(self, name: str) -> None:
         things = list(self.things)
-        self.session.edit(f"{RULES[name].title} as the standard has it", lambda p, f: as_standard(p, things, name))
+        self.session.edit(
+            f"{RULES[name].title} as the standard has it", lambda p, f: as_standard(p, things, name)
+        )

@@ -42,14 +42,20 @@ class PinsSection(QWidget):
         self.which.setObjectName("pin")
         self.which.setAccessibleName("Pinned level")
         self.which.as_wide_as_its_column()
-        self.which.activated.connect(lambda _: session.pick(GroundItem("pin", self.which.currentData())))
+        self.which.activated.connect(
+            lambda _: session.pick(GroundItem("pin", self.which.currentData()))
+        )
         self.outer = choice(pen, "pin wall", ((False, "inside"), (True, "outer wall")))
-        self.outer.activated.connect(lambda _: self._change("Change the wall of a pin", outer=self.outer.currentData()))
+        self.outer.activated.connect(
+            lambda _: self._change("Change the wall of a pin", outer=self.outer.currentData())
+        )
         self.cover_from = Combo(pen)
         self.cover_from.setObjectName("pin cover from")
         self.cover_from.setAccessibleName("Cover of a pin from")
         self.cover_from.activated.connect(
-            lambda _: self._change("Change the cover of a pin", cover_from=self.cover_from.currentData())
+            lambda _: self._change(
+                "Change the cover of a pin", cover_from=self.cover_from.currentData()
+            )
         )
         self.ticks: dict[str, QCheckBox] = {}
         self.decimals, self.words = QLineEdit(), QLineEdit()
@@ -77,9 +83,17 @@ class PinsSection(QWidget):
             self.ticks[name] = box
             grid.addWidget(box, i // 3, i % 3)
         inner.addLayout(grid)
-        inner.addLayout(fields((
-            ("Levels at", self.outer), ("Cover from", self.cover_from), ("Decimals", self.decimals), ("Words", self.words),
-        ), 78))  # fmt: skip
+        inner.addLayout(
+            fields(
+                (
+                    ("Levels at", self.outer),
+                    ("Cover from", self.cover_from),
+                    ("Decimals", self.decimals),
+                    ("Words", self.words),
+                ),
+                78,
+            )
+        )
         inner.addWidget(chip("Delete", "drop pin", self._drop))
         whole.addWidget(self.body)
 
@@ -99,20 +113,28 @@ class PinsSection(QWidget):
 
     def _decimals(self) -> None:
         pin = self._pin()
-        if pin is None or self.decimals.text() == str(self.session.state.current.project.pins[pin].decimals):
+        if pin is None or self.decimals.text() == str(
+            self.session.state.current.project.pins[pin].decimals
+        ):
             return
         try:
             self._change("Change the decimals of a pin", decimals=int(self.decimals.text()))
         except ValueError:
-            self.session.refused.emit(f'"{self.decimals.text()}" is no number of decimals: type 0 to 6.')
+            self.session.refused.emit(
+                f'"{self.decimals.text()}" is no number of decimals: type 0 to 6.'
+            )
 
     def _words(self) -> None:
-        """Words before values, as "invert=bottom, cover=over it"; nothing after the sign takes the word away."""
+        """Words before values, as "invert=bottom, cover=over it"; nothing after the sign takes
+        the word away.
+        """
         out: dict[str, str] = {}
         for part in self.words.text().split(","):
             name, sign, word = part.partition("=")
             if part.strip() and (not sign or name.strip() not in PIN_WORDS):
-                self.session.refused.emit(f'"{part.strip()}" names no value of a pin: write invert=bottom, cover=over it.')
+                self.session.refused.emit(
+                    f'"{part.strip()}" names no value of a pin: write invert=bottom, cover=over it.'
+                )
                 return
             if part.strip():
                 out[name.strip()] = word.strip()
@@ -134,12 +156,16 @@ class PinsSection(QWidget):
             f = facts.pipes[p.pipe]
             said = ", ".join(t for _, t in pin_lines(f, facts, p))
             texts.append((p.id, f"{f.pipe.label} at {s.units.length(p.at)}: {said}"))
-        if [(self.which.itemData(i), self.which.itemText(i)) for i in range(self.which.count())] != texts:
+        if [
+            (self.which.itemData(i), self.which.itemText(i)) for i in range(self.which.count())
+        ] != texts:
             now = self.which.currentData()
             self.which.clear()
             for key, text in texts:
                 self.which.addItem(text, key)
-            self.which.setCurrentIndex(max(0, self.which.findData(now)) if now in pins else self.which.count() - 1)
+            self.which.setCurrentIndex(
+                max(0, self.which.findData(now)) if now in pins else self.which.count() - 1
+            )
         if s.item is not None and s.item.kind == "pin" and s.item.id in pins:
             self.which.setCurrentIndex(self.which.findData(s.item.id))
         pin = self._pin()
@@ -147,7 +173,9 @@ class PinsSection(QWidget):
             return
         record = pins.get(pin) or s.current.project.pins[pin]
         self.outer.setCurrentIndex(self.outer.findData(record.outer))
-        offer(self.cover_from, [(k, text, "") for k, text in surfaces_named(facts)], record.cover_from)
+        offer(
+            self.cover_from, [(k, text, "") for k, text in surfaces_named(facts)], record.cover_from
+        )
         for name, box in self.ticks.items():
             box.setChecked(name in record.fields)
         if not self.decimals.hasFocus():

@@ -1,4 +1,6 @@
-"""The panel of one pipe: each value with the range that the rules allow, what follows, and what mends it."""
+"""The panel of one pipe: each value with the range that the rules allow, what follows, and what
+mends it.
+"""
 
 from collections.abc import Callable
 from functools import partial
@@ -60,7 +62,9 @@ class PipePanel(QWidget):
         self.size_box = Combo(pen).as_wide_as_its_column()
         self.size_box.setAccessibleName("Size")
         self.size_box.setObjectName("pipe size")
-        self.size_box.activated.connect(lambda _: edit_field(session, self.pipe, "size", self.size_box.currentData()))
+        self.size_box.activated.connect(
+            lambda _: edit_field(session, self.pipe, "size", self.size_box.currentData())
+        )
         self.wall, self.centre = label("", "strong"), label("", "strong")
         self.rows: dict[str, ValueRow] = {}
         self.follows = QGridLayout()
@@ -81,11 +85,15 @@ class PipePanel(QWidget):
         return self.pipe
 
     def turn_to(self, pipe: PipeId) -> None:
-        """Shows another pipe from now on: nothing stays of the one before. The keyboard stays where it is."""
+        """Shows another pipe from now on: nothing stays of the one before. The keyboard stays
+        where it is.
+        """
         self.pipe, self._turned = pipe, True
         clear(self.found)
         self._found: tuple[tuple[Finding, ...], list[str]] = (), []  # what is told, and how
-        self._mended: Value | None = None  # the value that the fixes are of; None while they are away
+        self._mended: Value | None = (
+            None  # the value that the fixes are of; None while they are away
+        )
         self._says: list[QLabel] = []
         self._heads: list[tuple[str, str]] = []
         self.mends: list[FixButtons] = []
@@ -147,7 +155,9 @@ class PipePanel(QWidget):
         whole.addWidget(self.own)
         whole.addStretch(1)
 
-    def _add_row(self, whole: Stack, key: str, take: Callable[[str], bool] | None = None) -> ValueRow:
+    def _add_row(
+        self, whole: Stack, key: str, take: Callable[[str], bool] | None = None
+    ) -> ValueRow:
         row = self.rows[key] = ValueRow(self.pen, key, take)
         row.field.setObjectName(f"value {key}")
         whole.addWidget(row)
@@ -155,17 +165,27 @@ class PipePanel(QWidget):
 
     @told(None)
     def _dragged(self, field: str, value: float | None, last: bool) -> None:
-        """Previews the value of a dragged range bar and takes it when the bar is released; None cancels."""
+        """Previews the value of a dragged range bar and takes it when the bar is released; None
+        cancels.
+        """
         s, u = self.session.state, self.session.units
         if value is None:
             self.session.preview(None)
             return
-        text = f"{value:.2f}%" if field == "slope" else u.length(value) if field == "cover" else "=" + u.level(value)
+        text = (
+            f"{value:.2f}%"
+            if field == "slope"
+            else u.length(value)
+            if field == "cover"
+            else "=" + u.level(value)
+        )
         if last:
             edit_field(self.session, self.pipe, field, text)
             return
         pivot = pivot_end(self.session, self.pipe)
-        self.session.preview(set_field(s.current.project, s.current.facts, self.pipe, field, text, pivot))
+        self.session.preview(
+            set_field(s.current.project, s.current.facts, self.pipe, field, text, pivot)
+        )
 
     def _light(self, end: End, on: bool) -> None:
         """An end shows in both drawings while its field has the keyboard."""
@@ -184,7 +204,10 @@ class PipePanel(QWidget):
         project = facts.project
         self.title.setText(f"Pipe {pipe_name(facts, f)}")
         standard = standard_of(project, f.pipe)
-        self.sub.setText(f"{f.pipe.label}. {f.pipe.service.capitalize()}, {f.pipe.status}. Standard: {standard.name}")
+        self.sub.setText(
+            f"{f.pipe.label}. {f.pipe.service.capitalize()}, {f.pipe.status}. Standard: "
+            f"{standard.name}"
+        )
         self._sizes(f)
         self.wall.setText(f"{u.long(f.length('wall-plan'))}")
         self.centre.setText(f"{u.long(f.length('centre-plan'))}")
@@ -206,56 +229,107 @@ class PipePanel(QWidget):
         self._show_found(s)
 
     def _sizes(self, f: PipeFacts) -> None:
-        """Sizes that fit both chambers come first; the others follow and say why they do not fit."""
+        """Sizes that fit both chambers come first; the others follow and say why they do not
+        fit.
+        """
         project, now = self.session.state.shown.project, f.pipe.size
         ends = (project.structures[f.pipe.up].type, project.structures[f.pipe.down].type)
         asked = (project.sizes, project.types, project.settings, now, *ends)
-        if len(asked) == len(self._offered) and all(a is b or a == b for a, b in zip(asked, self._offered, strict=True)):
+        if len(asked) == len(self._offered) and all(
+            a is b or a == b for a, b in zip(asked, self._offered, strict=True)
+        ):
             return
         self._offered = asked
         choices: list[tuple[object, str, str]] = [
             (z.key, size_words(project, z), size_misfit(project, self.pipe, z.key))
-            for z in project.sizes.values() if z.allowed or z.key == now
-        ]  # fmt: skip
+            for z in project.sizes.values()
+            if z.allowed or z.key == now
+        ]
         if isinstance(now, Bore):
             choices.insert(0, ("", f"{f.dn:g} / {f.wall * 1000:g} mm", ""))
         offer(self.size_box, choices, "" if isinstance(now, Bore) else now)
-        self.size_box.setToolTip("" if isinstance(now, Bore) else size_misfit(project, self.pipe, now))
+        self.size_box.setToolTip(
+            "" if isinstance(now, Bore) else size_misfit(project, self.pipe, now)
+        )
 
-    def _invert_row(self, facts: Facts, f: PipeFacts, was: PipeFacts | None, end: End, pivot: End) -> None:
+    def _invert_row(
+        self, facts: Facts, f: PipeFacts, was: PipeFacts | None, end: End, pivot: End
+    ) -> None:
         u, row = facts.units, self.rows[f"invert_{end}"]
-        title, now = f"Invert at {facts.project.structures[f.pipe.at(end)].label}", f.pipe.invert(end)
+        title, now = (
+            f"Invert at {facts.project.structures[f.pipe.at(end)].label}",
+            f.pipe.invert(end),
+        )
         before = was.pipe.invert(end) if was is not None else None
         before = None if before is None or abs(before - now) < 1e-9 else before
         under = "" if before is None else f"was {u.level(before)}"
         if f.pipe.holds_end(end) or end == pivot:
-            row.show_row(title, u.level(now), None, under, "held" if f.pipe.holds_end(end) else "stays, fixed end")
+            row.show_row(
+                title,
+                u.level(now),
+                None,
+                under,
+                "held" if f.pipe.holds_end(end) else "stays, fixed end",
+            )
             return
-        row.show_row(title, u.level(now), replace(invert_scale(facts, f, end), now=now, before=before), under)
+        row.show_row(
+            title, u.level(now), replace(invert_scale(facts, f, end), now=now, before=before), under
+        )
 
     def _limit_rows(self, facts: Facts, f: PipeFacts, was: PipeFacts | None) -> None:
         u = facts.units
         slope = None if f.slope is None else f.slope * 100
         before = was.slope * 100 if was is not None and was.slope is not None else None
         hand = self.session.state.hand
-        pivot = hand.pivot if hand is not None and hand.pipe == self.pipe else self.session.state.pivot
+        pivot = (
+            hand.pivot if hand is not None and hand.pipe == self.pipe else self.session.state.pivot
+        )
         scale, tip = slope_scale(facts, f, pivot)
         self.rows["slope"].bar.tip(tip)
-        self.rows["slope"].show_row("Slope", u.slope(f.slope), replace(scale, now=slope, before=before), u.other_slope(f.slope))
+        self.rows["slope"].show_row(
+            "Slope",
+            u.slope(f.slope),
+            replace(scale, now=slope, before=before),
+            u.other_slope(f.slope),
+        )
         cover, old = f.cover, was.cover if was is not None else None
-        need, most = (pipe_limit(facts.project, f.pipe, f.dn, name) for name in ("cover_min", "cover_max"))
+        need, most = (
+            pipe_limit(facts.project, f.pipe, f.dn, name) for name in ("cover_min", "cover_max")
+        )
         least, greatest = (None, None) if cover is None else (cover.least, cover.greatest)
         at = "" if cover is None else along(facts, f, cover.least_at)
-        scale = Scale(low=need, now=least, before=old.least if old else None, words=f"at least {u.length(need)}")
+        scale = Scale(
+            low=need,
+            now=least,
+            before=old.least if old else None,
+            words=f"at least {u.length(need)}",
+        )
         self.rows["cover"].show_row("Least cover", u.length(least), scale, at)
-        scale = Scale(high=most, now=greatest, before=old.greatest if old else None, words=f"at most {u.length(most)}")
+        scale = Scale(
+            high=most,
+            now=greatest,
+            before=old.greatest if old else None,
+            words=f"at most {u.length(most)}",
+        )
         sources = "from " + ", ".join(facts.surfaces.name(n) for n in f.span.sources)
         self.rows["greatest_cover"].show_row("Greatest cover", u.length(greatest), scale, sources)
-        low, high = (pipe_limit(facts.project, f.pipe, f.dn, name) for name in ("velocity_min", "velocity_max"))
-        fast, slow = velocity(facts.project, f), None if was is None else velocity(facts.project, was)
-        scale = Scale(low=low, high=high, now=fast, before=slow, words=f"{u.length(low)} to {u.length(high)}")
+        low, high = (
+            pipe_limit(facts.project, f.pipe, f.dn, name)
+            for name in ("velocity_min", "velocity_max")
+        )
+        fast, slow = (
+            velocity(facts.project, f),
+            None if was is None else velocity(facts.project, was),
+        )
+        scale = Scale(
+            low=low, high=high, now=fast, before=slow, words=f"{u.length(low)} to {u.length(high)}"
+        )
         self.rows["velocity"].show_row("Velocity, full bore", u.length(fast), scale)
-        for key, name in (("cover", "cover_min"), ("greatest_cover", "cover_max"), ("velocity", "velocity_min")):
+        for key, name in (
+            ("cover", "cover_min"),
+            ("greatest_cover", "cover_max"),
+            ("velocity", "velocity_min"),
+        ):
             self.rows[key].bar.tip(limit_source(facts.project, f.pipe, name))
 
     def _drop_row(self, facts: Facts, f: PipeFacts, end: End, current: Facts | None) -> None:
@@ -268,20 +342,28 @@ class PipePanel(QWidget):
         old = None
         if current is not None and at in current.structures:
             both = (worst.inlet, worst.outlet)
-            old = next((d.drop for d in current.structures[at].drops if (d.inlet, d.outlet) == both), None)
+            old = next(
+                (d.drop for d in current.structures[at].drops if (d.inlet, d.outlet) == both), None
+            )
         names = facts.project.structures
         scale, tip = drop_scale(facts, f, end, worst)
         if tip:
             row.bar.tip(tip)
         row.show_row(
-            f"Drop at {names[at].label}", facts.units.level(worst.drop), replace(scale, now=worst.drop, before=old),
+            f"Drop at {names[at].label}",
+            facts.units.level(worst.drop),
+            replace(scale, now=worst.drop, before=old),
             f"from {names[facts.pipes[worst.inlet].pipe.up].label}",
-        )  # fmt: skip
+        )
 
     def _clear_rows(self, s: State) -> None:
         """The clearances to what crosses the pipe, the least first."""
         u = s.units
-        crossed = [c for c in s.run.crossings if c.pipe == self.pipe and c.clear is not None] if s.run is not None else []
+        crossed = (
+            [c for c in s.run.crossings if c.pipe == self.pipe and c.clear is not None]
+            if s.run is not None
+            else []
+        )
         nearest = sorted(crossed, key=lambda c: (c.clear or 0.0) - c.need)
         for i, key in enumerate(("clear 1", "clear 2")):
             row = self.rows[key]
@@ -302,7 +384,8 @@ class PipePanel(QWidget):
         while len(self._cells) < 3 * len(lines):
             i = len(self._cells)
             self._cells.append(label("", "section" if i % 3 == 2 else "second"))
-            self._cells[-1].setFixedSize(FOLLOWS[i % 3], 17)  # of a fixed size: another text lays nothing out anew
+            # of a fixed size: another text lays nothing out anew
+            self._cells[-1].setFixedSize(FOLLOWS[i % 3], 17)
             self.follows.addWidget(self._cells[-1], i // 3, i % 3)
         texts = [t for name, before, now in lines for t in (name, f"{before}  \u2192", now)]
         for i, cell in enumerate(self._cells):
@@ -311,7 +394,9 @@ class PipePanel(QWidget):
             if i < len(texts):
                 cell.setText(texts[i])
 
-    def _changes(self, current: Facts, shown: Facts, was: PipeFacts, now: PipeFacts) -> list[tuple[str, str, str]]:
+    def _changes(
+        self, current: Facts, shown: Facts, was: PipeFacts, now: PipeFacts
+    ) -> list[tuple[str, str, str]]:
         u = current.units
         out: list[tuple[str, str, str]] = []
         for at in (now.pipe.up, now.pipe.down):
@@ -336,7 +421,8 @@ class PipePanel(QWidget):
     def _show_found(self, s: State) -> None:
         findings = self._about(s)
         told = [remark(s.shown.facts, f) for f in findings]
-        current = None if s.previewing else s.current  # a fix may be another where its finding is not
+        # a fix may be another where its finding is not
+        current = None if s.previewing else s.current
         if (findings, told) == self._found and current is self._mended:
             return
         self._found, self._mended = (findings, told), current
@@ -358,8 +444,14 @@ class PipePanel(QWidget):
         out = list(s.shown.findings.by_pipe.get(self.pipe, ()))
         for at in (f.pipe.up, f.pipe.down):
             for found in s.shown.findings.by_structure.get(at, ()):
-                pairs = [d for d in s.shown.facts.structures[at].drops if found.partner in (d.inlet, d.outlet)]
-                if found.partner == self.pipe or any(self.pipe in (d.inlet, d.outlet) for d in pairs):
+                pairs = [
+                    d
+                    for d in s.shown.facts.structures[at].drops
+                    if found.partner in (d.inlet, d.outlet)
+                ]
+                if found.partner == self.pipe or any(
+                    self.pipe in (d.inlet, d.outlet) for d in pairs
+                ):
                     out.append(found)
         return tuple(out)
 

@@ -15,7 +15,9 @@ REST = 200  # ms that the pointer rests on it before
 class Pointed(QObject):
     """away -the pointer rests on it-> its edit is shown -it leaves, or a click does it-> away."""
 
-    def __init__(self, button: QAbstractButton, session: Session, run: Callable[[], object]) -> None:
+    def __init__(
+        self, button: QAbstractButton, session: Session, run: Callable[[], object]
+    ) -> None:
         super().__init__(button)
         self.session = session
         self._shown = False
@@ -32,9 +34,18 @@ class Pointed(QObject):
 
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
         kind = event.type()
-        if kind == QEvent.Type.Enter and isinstance(watched, QAbstractButton) and watched.isEnabled():
+        if (
+            kind == QEvent.Type.Enter
+            and isinstance(watched, QAbstractButton)
+            and watched.isEnabled()
+        ):
             self._rest.start()
-        elif kind in (QEvent.Type.Leave, QEvent.Type.MouseButtonPress, QEvent.Type.KeyPress, QEvent.Type.Hide):
+        elif kind in (
+            QEvent.Type.Leave,
+            QEvent.Type.MouseButtonPress,
+            QEvent.Type.KeyPress,
+            QEvent.Type.Hide,
+        ):
             self._rest.stop()
             if self._shown:
                 self._shown = False

@@ -14,7 +14,9 @@ from zumbert.drawing.marks import notch
 
 
 class Scale(Struct, frozen=True, kw_only=True):
-    """What a bar shows: the allowed part, the value now and (while it changes) before, all in one unit."""
+    """What a bar shows: the allowed part, the value now and (while it changes) before, all in
+    one unit.
+    """
 
     low: float | None = None
     high: float | None = None
@@ -40,7 +42,8 @@ class RangeBar(QWidget):
         self.pen = pen
         self.scale = Scale()
         self.setFixedSize(112, 34)
-        self.dragged: Callable[[float | None, bool], None] | None = None  # told a value, and whether it is the last; None: given up
+        # told a value, and whether it is the last; None: given up
+        self.dragged: Callable[[float | None, bool], None] | None = None
         self._held = False
         self._kept: tuple[float, float] | None = None  # what the bar spans while one drags
 
@@ -79,7 +82,11 @@ class RangeBar(QWidget):
         return a + (min(max(x, 4.0), self.width() - 4.0) - 4) / (self.width() - 8) * (b - a)
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
-        if self.dragged is None or event.button() != Qt.MouseButton.LeftButton or self.scale.now is None:
+        if (
+            self.dragged is None
+            or event.button() != Qt.MouseButton.LeftButton
+            or self.scale.now is None
+        ):
             super().mousePressEvent(event)
             return
         self._held, self._kept = True, self._ends()  # the bar stays as it is while one drags

@@ -25,7 +25,9 @@ def slope_scale(facts: Facts, f: PipeFacts, pivot: End) -> tuple[Scale, str]:
     end: End = "down" if pivot == "up" else "up"
     r = end_range(facts, f, end)
     if r.empty:  # the other end leaves no level here: what the rule of slopes itself asks for
-        low, high = (pipe_limit(facts.project, f.pipe, f.dn, n) * 100 for n in ("slope_min", "slope_max"))
+        low, high = (
+            pipe_limit(facts.project, f.pipe, f.dn, n) * 100 for n in ("slope_min", "slope_max")
+        )
         return _scale(low, high, _percent), ""
     fixed, sign = f.pipe.invert(pivot), 1.0 if end == "down" else -1.0
 
@@ -45,14 +47,23 @@ def drop_scale(facts: Facts, f: PipeFacts, end: End, drop: Drop) -> tuple[Scale,
         bound = limit_of(facts.project, here, "drop_max", facts.pipes[drop.inlet].dn)
         return _scale(drop_limit(facts.project, here, drop.deflection), bound, u.level), ""
     level, sign = f.pipe.invert(end), -1.0 if end == "up" else 1.0
-    ends = [(None if v is None else drop.drop + sign * (v - level), n) for v, n in ((r.low, r.low_rule), (r.high, r.high_rule))]
+    ends = [
+        (None if v is None else drop.drop + sign * (v - level), n)
+        for v, n in ((r.low, r.low_rule), (r.high, r.high_rule))
+    ]
     (least, first), (most, then) = ends if sign > 0 else ends[::-1]
     return _scale(least, most, u.level), _limited_by(first, then)
 
 
 def _scale(low: float | None, high: float | None, show: Callable[[float | None], str]) -> Scale:
     if low is None or high is None:
-        words = f"at least {show(low)}" if low is not None else f"at most {show(high)}" if high is not None else ""
+        words = (
+            f"at least {show(low)}"
+            if low is not None
+            else f"at most {show(high)}"
+            if high is not None
+            else ""
+        )
     else:
         words = f"{show(low)} to {show(high)}"
     return Scale(low=low, high=high, words=words)
@@ -63,5 +74,7 @@ def _percent(value: float | None) -> str:
 
 
 def _limited_by(least: str | None, most: str | None) -> str:
-    first, then = ("nothing" if name is None else rule_of(name).title.lower() for name in (least, most))
+    first, then = (
+        "nothing" if name is None else rule_of(name).title.lower() for name in (least, most)
+    )
     return f"least by {first}, greatest by {then}"

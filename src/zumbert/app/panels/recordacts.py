@@ -1,4 +1,6 @@
-"""Buttons beside a sheet of the project's own records: copy, import, export, delete, and add one that is shipped."""
+"""Buttons beside a sheet of the project's own records: copy, import, export, delete, and add one
+that is shipped.
+"""
 
 from collections.abc import Callable, Mapping
 from functools import cached_property
@@ -31,16 +33,28 @@ class RecordKind(NamedTuple):
 
 
 class RecordActs(QWidget):
-    """Acts on the record that the sheet shows (`key`); a new one is shown (`turn`). Each change is one undo step."""
+    """Acts on the record that the sheet shows (`key`); a new one is shown (`turn`). Each change
+    is one undo step.
+    """
 
     def __init__(
-        self, session: Session, pen: Pen, records: RecordKind, key: Callable[[], Any], turn: Callable[[Any], None]
+        self,
+        session: Session,
+        pen: Pen,
+        records: RecordKind,
+        key: Callable[[], Any],
+        turn: Callable[[Any], None],
     ) -> None:
         super().__init__()
         self.session, self.records, self._key, self._turn = session, records, key, turn
         word = records.word
         whole, line = Stack(self, 5), QHBoxLayout()
-        for text, run in (("Copy", self._copy), ("Import", self._import), ("Export", self._export), ("Delete", self._delete)):
+        for text, run in (
+            ("Copy", self._copy),
+            ("Import", self._import),
+            ("Export", self._export),
+            ("Delete", self._delete),
+        ):
             line.addWidget(chip(text, f"{text.lower()} {word}", run))
         line.addStretch(1)
         whole.addLayout(line)

@@ -4,7 +4,16 @@ from collections.abc import Callable, Iterable
 
 from PySide6.QtCore import QRect, QSize, Qt
 from PySide6.QtGui import QFontMetrics, QPainter, QPaintEvent
-from PySide6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QLabel, QLayout, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import (
+    QFrame,
+    QGridLayout,
+    QHBoxLayout,
+    QLabel,
+    QLayout,
+    QPushButton,
+    QVBoxLayout,
+    QWidget,
+)
 
 from zumbert.app.guard import guarded
 from zumbert.app.panels.fields import ValueField
@@ -109,7 +118,11 @@ class ValueRow(QWidget):
         super().__init__()
         self.setFixedHeight(39)
         self.name, self.under = label(name), label("", "small")
-        self.field, self.bar, self.aside = ValueField(name, take), RangeBar(pen), label("", "second")
+        self.field, self.bar, self.aside = (
+            ValueField(name, take),
+            RangeBar(pen),
+            label("", "second"),
+        )
         for w in (self.name, self.under, self.field, self.bar, self.aside):
             w.setParent(self)
         self.name.setGeometry(QRect(0, 5, 106, 17))
@@ -121,12 +134,15 @@ class ValueRow(QWidget):
     def sizeHint(self) -> QSize:
         return QSize(INSIDE, 39)
 
-    def show_row(self, name: str, value: str, scale: Scale | None = None, under: str = "", aside: str = "") -> None:
+    def show_row(
+        self, name: str, value: str, scale: Scale | None = None, under: str = "", aside: str = ""
+    ) -> None:
         """Shows a value with its range."""
         self.name.setText(name)
         self.under.setText(under)
         self.under.setVisible(bool(under))
-        wide = max(VALUE, self.field.fontMetrics().horizontalAdvance(value) + 16)  # coordinates of seven digits, whole
+        # coordinates of seven digits, whole
+        wide = max(VALUE, self.field.fontMetrics().horizontalAdvance(value) + 16)
         if wide != self.field.width():
             self.field.setGeometry(QRect(86 + VALUE - wide, 2, wide, 23))
             self.field.raise_()
@@ -184,7 +200,11 @@ class FixButton(QPushButton):
         try:
             p.setFont(font(11.5))
             p.setPen(qcolor("ink-2", self.pen.theme))
-            p.drawText(self.rect().adjusted(0, 0, -9, 0), Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, self.figure)
+            p.drawText(
+                self.rect().adjusted(0, 0, -9, 0),
+                Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter,
+                self.figure,
+            )
         finally:
             p.end()
 
@@ -203,7 +223,8 @@ class SegmentedButton(QWidget):
             b.setProperty("role", "segment")
             b.setCheckable(True)
             b.setAutoExclusive(True)
-            b.setMinimumWidth(QFontMetrics(font(13, 600)).horizontalAdvance(text) + 20)  # the one that holds is bold
+            # the one that holds is bold
+            b.setMinimumWidth(QFontMetrics(font(13, 600)).horizontalAdvance(text) + 20)
             b.clicked.connect(lambda _=False, i=i: chosen(i))
             row.addWidget(b)
             self.buttons.append(b)

@@ -59,8 +59,12 @@ class RunsSection(QWidget):
             name.setAlignment(Qt.AlignmentFlag.AlignLeft)
             name.show_value(run.name, False)
             self.list.addWidget(name, i, 0)
-            self.list.addWidget(chip("Show", f"show run {run.name}", partial(self._show, run.id)), i, 1)
-            self.list.addWidget(chip("Remove", f"remove run {run.name}", partial(self._drop, run.id)), i, 2)
+            self.list.addWidget(
+                chip("Show", f"show run {run.name}", partial(self._show, run.id)), i, 1
+            )
+            self.list.addWidget(
+                chip("Remove", f"remove run {run.name}", partial(self._drop, run.id)), i, 2
+            )
 
     def _show(self, run: RunId) -> None:
         self.session.show_run(RunKey("named", run))

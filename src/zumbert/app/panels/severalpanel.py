@@ -37,10 +37,16 @@ class SeveralPanel(QWidget):
         super().__init__()
         self.session, self.pen = session, pen
         self.title, self.sub = label("", "title"), wrapped("", "second")
-        self.size_box, self.type_box = Combo(pen).as_wide_as_its_column(), Combo(pen).as_wide_as_its_column()
+        self.size_box, self.type_box = (
+            Combo(pen).as_wide_as_its_column(),
+            Combo(pen).as_wide_as_its_column(),
+        )
         self.size_box.setObjectName("sizes of all")
         self.type_box.setObjectName("types of all")
-        self.size_label, self.type_label = (label("Size of all pipes", "second"), label("Type of all structures", "second"))
+        self.size_label, self.type_label = (
+            label("Size of all pipes", "second"),
+            label("Type of all structures", "second"),
+        )
         self.says = label("", "small")
         self.size_box.activated.connect(lambda i: self._change(self.size_box, i))
         self.type_box.activated.connect(lambda i: self._change(self.type_box, i))
@@ -56,8 +62,16 @@ class SeveralPanel(QWidget):
     def _build(self, structures: bool, pipes: bool) -> None:
         whole = Stack(self, 6)
         for w in (
-            self.title, self.sub, self.says, rule(), self.size_label, self.size_box, self.type_label, self.type_box, self.shared,
-        ):  # fmt: skip
+            self.title,
+            self.sub,
+            self.says,
+            rule(),
+            self.size_label,
+            self.size_box,
+            self.type_label,
+            self.type_box,
+            self.shared,
+        ):
             whole.addWidget(w)
         whole.addWidget(rule())
         if structures:
@@ -128,7 +142,9 @@ class SeveralPanel(QWidget):
     def _copy(self) -> None:
         s = self.session.state
         by = changed_by(self.copy_by.text() or "0", 0.0, s.units)
-        made, new = copied(s.current.project, s.current.facts, s.pipes, self.copy_to.currentData(), by)
+        made, new = copied(
+            s.current.project, s.current.facts, s.pipes, self.copy_to.currentData(), by
+        )
         fresh = frozenset(k for k in made.pipes if k not in s.current.project.pipes)
         if self.session.trying:
             self.session.preview(made, fresh | new)
@@ -141,7 +157,11 @@ class SeveralPanel(QWidget):
         u = s.units
         project = s.shown.project
         roads = [(None, "same road", ""), *((r.id, r.name, "") for r in project.roads.values())]
-        offer(self.copy_to, roads, self.copy_to.currentData() if self.copy_to.currentData() in project.roads else None)
+        offer(
+            self.copy_to,
+            roads,
+            self.copy_to.currentData() if self.copy_to.currentData() in project.roads else None,
+        )
         pipes = [project.pipes[p] for p in s.pipes if p in project.pipes]
         structures = [project.structures[k] for k in s.structures if k in project.structures]
         self.title.setText(f"{len(pipes) + len(structures)} selected")
@@ -149,7 +169,9 @@ class SeveralPanel(QWidget):
         counts.update(project.types[k.type].name for k in structures)
         total = sum(s.shown.facts.pipes[p.id].span.length for p in pipes)
         listed = ", ".join(f"{n} {what}" for what, n in sorted(counts.items()))
-        self.sub.setText(f"{listed}. {u.long(total)} of pipe, centre plan." if pipes else f"{listed}.")
+        self.sub.setText(
+            f"{listed}. {u.long(total)} of pipe, centre plan." if pipes else f"{listed}."
+        )
         if not s.previewing:  # not asked on each frame of a drag
             self._offers(s, pipes, structures)
         for w in (self.size_box, self.size_label):
@@ -169,13 +191,19 @@ class SeveralPanel(QWidget):
         project, facts = s.shown.project, s.shown.facts
         few = len(pipes) + len(structures) <= MANY
         _offer(
-            self.size_box, [(z.key, size_words(project, z)) for z in project.sizes.values() if z.allowed],
-            {str(p.size) for p in pipes}, few, lambda k: [size_misfit(project, p.id, SizeKey(k)) for p in pipes],
-        )  # fmt: skip
+            self.size_box,
+            [(z.key, size_words(project, z)) for z in project.sizes.values() if z.allowed],
+            {str(p.size) for p in pipes},
+            few,
+            lambda k: [size_misfit(project, p.id, SizeKey(k)) for p in pipes],
+        )
         _offer(
-            self.type_box, [(t.key, t.name) for t in project.types.values() if t.allowed], {k.type for k in structures},
-            few, lambda k: [misfit(project, facts, t.id, TypeKey(k)) for t in structures],
-        )  # fmt: skip
+            self.type_box,
+            [(t.key, t.name) for t in project.types.values() if t.allowed],
+            {k.type for k in structures},
+            few,
+            lambda k: [misfit(project, facts, t.id, TypeKey(k)) for t in structures],
+        )
 
     def _made(self, box: Combo, i: int) -> Several | None:
         """What a choice would make; nothing for the one in front that stands for several."""
@@ -183,7 +211,11 @@ class SeveralPanel(QWidget):
         if not key:
             return None
         project = s.current.project
-        return set_sizes(project, s.pipes, key) if box is self.size_box else set_types(project, s.structures, key)
+        return (
+            set_sizes(project, s.pipes, key)
+            if box is self.size_box
+            else set_types(project, s.structures, key)
+        )
 
     def _say(self, box: Combo, i: int) -> None:
         """How many a choice would change, before it is taken."""
@@ -200,7 +232,9 @@ class SeveralPanel(QWidget):
         if self.session.trying:
             return
         if made.reach.held:
-            self.session.refused.emit(f"{made.reach.change} changed, {made.reach.held} held and left as they are.")
+            self.session.refused.emit(
+                f"{made.reach.change} changed, {made.reach.held} held and left as they are."
+            )
         self.refresh(self.session.state)
 
     @told(None)
@@ -222,8 +256,16 @@ def select_more(session: Session, how: str) -> None:
     session.select(found.pipes, found.structures, follow=False)
 
 
-def _offer(box: Combo, items: list[tuple[str, str]], now: set[str], few: bool, why: Callable[[str], list[str]]) -> None:
-    """The choices that fit all that is selected come first; for the others it is told how many they do not fit."""
+def _offer(
+    box: Combo,
+    items: list[tuple[str, str]],
+    now: set[str],
+    few: bool,
+    why: Callable[[str], list[str]],
+) -> None:
+    """The choices that fit all that is selected come first; for the others it is told how many
+    they do not fit.
+    """
     out = [("", "different", "")]
     for key, text in items:
         bad = [w for w in why(key) if w] if few else []

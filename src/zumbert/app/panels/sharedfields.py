@@ -18,7 +18,16 @@ from zumbert.app.state import State
 from zumbert.app.theme import NAMES
 from zumbert.app.told import told
 from zumbert.edits.basis import set_basis
-from zumbert.edits.change import adjust_rim, rim_on, set_anchor, set_cover, set_outfall, set_rotation, set_sump, set_sump_depth
+from zumbert.edits.change import (
+    adjust_rim,
+    rim_on,
+    set_anchor,
+    set_cover,
+    set_outfall,
+    set_rotation,
+    set_sump,
+    set_sump_depth,
+)
 from zumbert.edits.join import along_road, curved, turned
 from zumbert.edits.labels import set_label_at
 from zumbert.edits.networks import set_network
@@ -35,12 +44,16 @@ WHERE: dict[InvertBasis, str] = {"centres": "at centres", "walls": "at inner wal
 
 
 class SharedFields(QWidget):
-    """Shows and edits the selection, one undo step a change. A half-ticked box means that only some have it."""
+    """Shows and edits the selection, one undo step a change. A half-ticked box means that only
+    some have it.
+    """
 
     def __init__(self, session: Session, pen: Pen, structures: bool, pipes: bool) -> None:
         super().__init__()
         self.session, self.pen = session, pen
-        self.status, self.network, self.road = (self._combo(pen, n) for n in ("status", "network", "anchored to"))
+        self.status, self.network, self.road = (
+            self._combo(pen, n) for n in ("status", "network", "anchored to")
+        )
         self.basis = self._combo(pen, "inverts quoted")
         self.basis.activated.connect(lambda _: self._basis())
         self.bearing = ValueField("bearing", self._bearing)
@@ -50,16 +63,22 @@ class SharedFields(QWidget):
         self.adjust = ValueField("rim adjusted", self._adjust)
         self.sump_depth = ValueField("sump depth", self._sump_depth)
         self.sump = ValueField("sump at", self._sump)
-        self.cover.setToolTip("Along its bearing and to the right of it, from the middle of the chamber: 0.25 0")
+        self.cover.setToolTip(
+            "Along its bearing and to the right of it, from the middle of the chamber: 0.25 0"
+        )
         self.back = chip("Reset label position", "label back", self._label_back)
         self.left_out = self._tick("left out of the run shown", lambda on: self._leave_out(on))
         self.outfall = self._tick("water leaves here: an outfall", lambda on: self._outfall(on))
         size = "type and size" if structures and pipes else "type" if structures else "size"
         self.holds = {
             what: self._tick(text, lambda on, what=what: self._keep(what, on))  # type: ignore[misc]
-            for what, text in (("size", f"hold {size}"), ("slope", "hold slope"), ("up", "hold upper invert"),
-                               ("down", "hold lower invert"))
-        }  # fmt: skip
+            for what, text in (
+                ("size", f"hold {size}"),
+                ("slope", "hold slope"),
+                ("up", "hold upper invert"),
+                ("down", "hold lower invert"),
+            )
+        }
         self.buttons: dict[str, QPushButton] = {}
         self.status.activated.connect(lambda _: self._status())
         self.network.activated.connect(lambda _: self._network())
@@ -75,10 +94,14 @@ class SharedFields(QWidget):
             rows.append(("Inverts quoted", self.basis))
         if structures:
             rows += [
-                ("Anchored to", self.road), ("Bearing, \u00b0", self.bearing), (f"Cover offset, {session.units.m}", self.cover),
-                ("Rim on", self.rim), (f"Rim adjustment, {session.units.m}", self.adjust),
-                (f"Sump depth, {session.units.m}", self.sump_depth), ("Sump level", self.sump),
-            ]  # fmt: skip
+                ("Anchored to", self.road),
+                ("Bearing, \u00b0", self.bearing),
+                (f"Cover offset, {session.units.m}", self.cover),
+                ("Rim on", self.rim),
+                (f"Rim adjustment, {session.units.m}", self.adjust),
+                (f"Sump depth, {session.units.m}", self.sump_depth),
+                ("Sump level", self.sump),
+            ]
         for i, (text, w) in enumerate(rows):
             grid.addWidget(label(text, "second"), i, 0)
             grid.addWidget(w, i, 1)
@@ -100,9 +123,10 @@ class SharedFields(QWidget):
             line = QHBoxLayout()
             line.setContentsMargins(0, 2, 0, 0)
             for name, text, run in (
-                ("turn", "Turn the flow", self._turn), ("curve", "Curve with road", lambda: self._curve(True)),
+                ("turn", "Turn the flow", self._turn),
+                ("curve", "Curve with road", lambda: self._curve(True)),
                 ("straight", "Straighten", lambda: self._curve(False)),
-            ):  # fmt: skip
+            ):
                 self.buttons[name] = chip(text, name, run)
                 Pointed(self.buttons[name], session, run)
                 line.addWidget(self.buttons[name])
@@ -122,17 +146,21 @@ class SharedFields(QWidget):
         Pointed(box, self.session, lambda: run(box.checkState() != Qt.CheckState.Checked))
         return box
 
-    # -- what is selected ----------------------------------------------------------------------------------------------
+    # -- what is selected --------------------------------------------------------------------------
 
     def _chosen(self) -> tuple[list[StructureId], list[PipeId]]:
         s = self.session.state
         project = s.current.project
-        return [k for k in s.structures if k in project.structures], [p for p in s.pipes if p in project.pipes]
+        return [k for k in s.structures if k in project.structures], [
+            p for p in s.pipes if p in project.pipes
+        ]
 
     def _name(self) -> str:
         structures, pipes = self._chosen()
         project = self.session.state.current.project
-        labels = [project.structures[k].label for k in structures] + [project.pipes[p].label for p in pipes]
+        labels = [project.structures[k].label for k in structures] + [
+            project.pipes[p].label for p in pipes
+        ]
         return labels[0] if len(labels) == 1 else f"{len(labels)} things"
 
     def refresh(self, s: State) -> None:
@@ -142,26 +170,44 @@ class SharedFields(QWidget):
         pipes = [project.pipes[p] for p in s.pipes if p in project.pipes]
         both: list[Any] = [*structures, *pipes]
         _offer(self.status, [(t, t.capitalize()) for t in STATUSES], {r.status for r in both})
-        _offer(self.network, [(n.id, n.name) for n in project.networks.values()], {r.network for r in both})
+        _offer(
+            self.network,
+            [(n.id, n.name) for n in project.networks.values()],
+            {r.network for r in both},
+        )
         if pipes:
             bases = {replace(p, invert_basis=None) for p in pipes}
             usual = {WHERE[invert_basis(project, p)] for p in bases}
             _offer(
-                self.basis, [("", f"as the network, {usual.pop()}" if len(usual) == 1 else "as the network"), *WHERE.items()],
+                self.basis,
+                [
+                    ("", f"as the network, {usual.pop()}" if len(usual) == 1 else "as the network"),
+                    *WHERE.items(),
+                ],
                 {p.invert_basis or "" for p in pipes},
-            )  # fmt: skip
+            )
         roads = [(r.id, r.name) for r in project.roads.values()]
         anchors = {t.place.road if isinstance(t.place, Anchored) else "" for t in structures}
         _offer(self.road, [*roads, ("", "no road: free")], anchors)
         turns = {t.rotation for t in structures}
         own = next(iter(turns)) if len(turns) == 1 else None
-        words = "square to the road" if turns == {None} else DIFFERENT if len(turns) > 1 else f"{degrees(own or 0.0):.1f}"
+        words = (
+            "square to the road"
+            if turns == {None}
+            else DIFFERENT
+            if len(turns) > 1
+            else f"{degrees(own or 0.0):.1f}"
+        )
         self.bearing.show_value(words, False)
         u, covers = s.units, {t.cover for t in structures}
         self.cover.show_value(
-            "in the middle" if covers <= {(0.0, 0.0)} else DIFFERENT if len(covers) > 1
-            else " ".join(u.offset(v) for v in next(iter(covers))), False,
-        )  # fmt: skip
+            "in the middle"
+            if covers <= {(0.0, 0.0)}
+            else DIFFERENT
+            if len(covers) > 1
+            else " ".join(u.offset(v) for v in next(iter(covers))),
+            False,
+        )
         if structures:
             self._show_levels(s, structures)
         self.back.setVisible(any(r.label_at is not None for r in both))
@@ -169,7 +215,9 @@ class SharedFields(QWidget):
         if s.run_key is not None:
             without = left_out(project, s.run_key)
             _ticked(self.left_out, [t.id in without for t in structures])
-            self.left_out.setText("left out of the section of this " + ("road" if s.run_key.kind == "road" else "run"))
+            self.left_out.setText(
+                "left out of the section of this " + ("road" if s.run_key.kind == "road" else "run")
+            )
         _ticked(self.outfall, [t.outfall for t in structures])
         _ticked(self.holds["size"], [r.hold_size for r in both])
         for what in ("slope", "up", "down"):
@@ -181,7 +229,11 @@ class SharedFields(QWidget):
         """Rim and sump: on what and by how much, derived or own."""
         u, project, names = s.units, s.shown.project, s.shown.facts.surfaces
         rims = {t.rim.surface if isinstance(t.rim, OnSurface) else "fixed" for t in structures}
-        words = [("design", names.name("design")), ("existing", names.name("existing")), ("fixed", "a fixed level")]
+        words = [
+            ("design", names.name("design")),
+            ("existing", names.name("existing")),
+            ("fixed", "a fixed level"),
+        ]
         _offer(self.rim, words, rims)
         by = {t.rim.adjustment for t in structures if isinstance(t.rim, OnSurface)}
         self.adjust.setEnabled(bool(by))
@@ -191,22 +243,32 @@ class SharedFields(QWidget):
         types = {project.types[t.type].sump for t in structures}
         own = next(iter(depths)) if len(depths) == 1 else None
         by_type = f"by type {u.length(next(iter(types)))}" if len(types) == 1 else "by type"
-        self.sump_depth.show_value(DIFFERENT if len(depths) > 1 else by_type if own is None else u.length(own), False)
+        self.sump_depth.show_value(
+            DIFFERENT if len(depths) > 1 else by_type if own is None else u.length(own), False
+        )
         sumps = {t.sump for t in structures}
         fixed = next(iter(sumps)) if len(sumps) == 1 else None
-        self.sump.show_value(DIFFERENT if len(sumps) > 1 else "derived" if fixed is None else u.level(fixed), False)
+        self.sump.show_value(
+            DIFFERENT if len(sumps) > 1 else "derived" if fixed is None else u.level(fixed), False
+        )
 
-    # -- edits ---------------------------------------------------------------------------------------------------------
+    # -- edits -------------------------------------------------------------------------------------
 
     def _status(self) -> None:
         status, (structures, pipes) = self.status.currentData(), self._chosen()
         if status:
-            self.session.edit(f"Make {self._name()} {status}", lambda p, f: set_status(p, structures, pipes, status))
+            self.session.edit(
+                f"Make {self._name()} {status}",
+                lambda p, f: set_status(p, structures, pipes, status),
+            )
 
     def _network(self) -> None:
         network, (structures, pipes) = self.network.currentData(), self._chosen()
         if network:
-            self.session.edit(f"Move {self._name()} to a network", lambda p, f: set_network(p, network, structures, pipes))
+            self.session.edit(
+                f"Move {self._name()} to a network",
+                lambda p, f: set_network(p, network, structures, pipes),
+            )
 
     def _basis(self) -> None:
         basis, pipes = self.basis.currentData(), self._chosen()[1]
@@ -225,20 +287,33 @@ class SharedFields(QWidget):
     def _bearing(self, text: str) -> bool:
         text, (structures, _) = text.strip(), self._chosen()
         try:
-            turn = None if text in ("", "square", "square to the road") else radians(self.session.units.typed(text, of=ANGLE) % 360)
+            turn = (
+                None
+                if text in ("", "square", "square to the road")
+                else radians(self.session.units.typed(text, of=ANGLE) % 360)
+            )
         except ValueError:
-            self.session.refused.emit(f'"{text}" is no bearing: type degrees from north, or leave it empty for square.')
+            self.session.refused.emit(
+                f'"{text}" is no bearing: type degrees from north, or leave it empty for square.'
+            )
             return False
-        return self._each(f"Turn {self._name()}", structures, lambda p, f, k: set_rotation(p, k, turn))
+        return self._each(
+            f"Turn {self._name()}", structures, lambda p, f, k: set_rotation(p, k, turn)
+        )
 
     def _cover(self, text: str) -> bool:
         (structures, _), u = self._chosen(), self.session.units
         try:
-            at = [u.typed(t) for t in text.split()] if text.strip() not in ("", "in the middle") else [0.0, 0.0]
+            at = (
+                [u.typed(t) for t in text.split()]
+                if text.strip() not in ("", "in the middle")
+                else [0.0, 0.0]
+            )
             along, right = at
         except ValueError:
             self.session.refused.emit(
-                f'"{text}" is no place of a cover: type how far along its bearing and to the right, such as 0.25 0.'
+                f'"{text}" is no place of a cover: type how far along its bearing and to the '
+                "right, such as 0.25 0."
             )
             return False
         name = f"Set the cover of {self._name()}"
@@ -247,21 +322,35 @@ class SharedFields(QWidget):
     def _rim(self) -> None:
         surface, (structures, _) = self.rim.currentData(), self._chosen()
         if surface:
-            self._each(f"Change the rim of {self._name()}", structures, lambda p, f, k: rim_on(p, f, k, surface))
+            self._each(
+                f"Change the rim of {self._name()}",
+                structures,
+                lambda p, f, k: rim_on(p, f, k, surface),
+            )
 
     def _number(self, text: str, empty: tuple[str, ...]) -> float | None:
         """A typed length or level (m), None for a word that stands for none. Raises TypedError."""
         t = text.strip().lower()
-        return None if t == "" or any(t.startswith(w) for w in empty) else self.session.units.typed(t)
+        return (
+            None if t == "" or any(t.startswith(w) for w in empty) else self.session.units.typed(t)
+        )
 
     @told(False)
-    def _typed(self, text: str, empty: tuple[str, ...], name: str, edit: Callable[..., Project]) -> bool:
-        """One edit of each selected structure by a typed value; a text that means nothing is told."""
+    def _typed(
+        self, text: str, empty: tuple[str, ...], name: str, edit: Callable[..., Project]
+    ) -> bool:
+        """One edit of each selected structure by a typed value; a text that means nothing is
+        told.
+        """
         value = self._number(text, empty)
-        return self._each(f"{name} of {self._name()}", self._chosen()[0], lambda p, f, k: edit(p, k, value))
+        return self._each(
+            f"{name} of {self._name()}", self._chosen()[0], lambda p, f, k: edit(p, k, value)
+        )
 
     def _adjust(self, text: str) -> bool:
-        return self._typed(text, ("none",), "Adjust the rim", lambda p, k, v: adjust_rim(p, k, v or 0.0))
+        return self._typed(
+            text, ("none",), "Adjust the rim", lambda p, k, v: adjust_rim(p, k, v or 0.0)
+        )
 
     def _sump_depth(self, text: str) -> bool:
         return self._typed(text, ("by type",), "Set the sump", set_sump_depth)
@@ -271,11 +360,13 @@ class SharedFields(QWidget):
 
     def _label_back(self) -> None:
         structures, pipes = self._chosen()
-        self._each("Put labels back", [*structures, *pipes], lambda p, f, k: set_label_at(p, k, None))
+        self._each(
+            "Put labels back", [*structures, *pipes], lambda p, f, k: set_label_at(p, k, None)
+        )
 
     def _leave_out(self, on: bool) -> None:
-        """Leaves structures out of the section of a road or named run. A run without a name gets one, since the list belongs to
-        it.
+        """Leaves structures out of the section of a road or named run. A run without a name gets
+        one, since the list belongs to it.
         """
         self.session.preview(None)  # what pointing at it shows may have another run
         s, chosen = self.session.state, self._chosen()[0]
@@ -304,7 +395,10 @@ class SharedFields(QWidget):
         structures, pipes = self._chosen()
         verb = "Hold" if on else "Let go"
         words = {"up": "upper invert", "down": "lower invert"}.get(what, what)
-        self.session.edit(f"{verb} the {words} of {self._name()}", lambda p, f: hold(p, structures, pipes, what, on))
+        self.session.edit(
+            f"{verb} the {words} of {self._name()}",
+            lambda p, f: hold(p, structures, pipes, what, on),
+        )
 
     def _turn(self) -> None:
         pipes = self._chosen()[1]
@@ -330,7 +424,9 @@ class SharedFields(QWidget):
 
 
 def _offer(box: Combo, items: list[tuple[str, str]], now: set[Any]) -> None:
-    """Offers choices and selects the current one; where values differ, a further first entry says so."""
+    """Offers choices and selects the current one; where values differ, a further first entry
+    says so.
+    """
     one = len(now) == 1
     wanted = items if one else [(None, DIFFERENT), *items]
     if [(box.itemData(i), box.itemText(i)) for i in range(box.count())] != wanted:
@@ -342,7 +438,9 @@ def _offer(box: Combo, items: list[tuple[str, str]], now: set[Any]) -> None:
 
 def _ticked(box: QCheckBox, values: list[bool]) -> None:
     box.setTristate(len(set(values)) > 1)
-    state = Qt.CheckState.PartiallyChecked if len(set(values)) > 1 else (
-        Qt.CheckState.Checked if values and values[0] else Qt.CheckState.Unchecked
-    )  # fmt: skip
+    state = (
+        Qt.CheckState.PartiallyChecked
+        if len(set(values)) > 1
+        else (Qt.CheckState.Checked if values and values[0] else Qt.CheckState.Unchecked)
+    )
     box.setCheckState(state)

@@ -27,7 +27,9 @@ KEPT = ("pipe", "structure", "nothing")  # kinds of panels that stay
 
 
 class SidePanel(QScrollArea, Reader):
-    """Shows one panel at a time. Those of pipes, structures and nothing stay, and are turned to what is selected."""
+    """Shows one panel at a time. Those of pipes, structures and nothing stay, and are turned to
+    what is selected.
+    """
 
     def __init__(
         self,
@@ -42,11 +44,18 @@ class SidePanel(QScrollArea, Reader):
     ) -> None:
         super().__init__()
         self.session, self.pen = session, pen
-        self._tool, self._going, self._export, self._acts, self._delivering = tool, going, export, acts, delivering
+        self._tool, self._going, self._export, self._acts, self._delivering = (
+            tool,
+            going,
+            export,
+            acts,
+            delivering,
+        )
         self._flowing = flowing
         self._key: Any = None
         self.panel: Any = None
-        self._panels: dict[str, tuple[Any, QWidget]] = {}  # by kind, each with the key that it was made for
+        # by kind, each with the key that it was made for
+        self._panels: dict[str, tuple[Any, QWidget]] = {}
         self.setObjectName("panelscroll")
         self.setFixedWidth(PANEL)
         self.setWidgetResizable(True)
@@ -91,14 +100,19 @@ class SidePanel(QScrollArea, Reader):
         return found[1]
 
     def _wanted(self, s: State) -> tuple[Any, Callable[[], QWidget], PipeId | StructureId | None]:
-        """What the panel is about, how to make it, and the one thing that it is turned to. Panels are imported when they are first
-        asked for.
+        """What the panel is about, how to make it, and the one thing that it is turned to. Panels
+        are imported when they are first asked for.
         """
         tool = self._tool()
         by_tool = {"lay": self._lay, "gullies": self._gullies, "line": self._line}
         if tool.kind in by_tool:
             return (tool.kind, tool), lambda: by_tool[tool.kind](tool), None
-        by_stage = {"flow": self._flow, "checks": self._checks, "trench": self._trench, "deliver": self._deliver}
+        by_stage = {
+            "flow": self._flow,
+            "checks": self._checks,
+            "trench": self._trench,
+            "deliver": self._deliver,
+        }
         if s.stage in by_stage:
             return (s.stage,), by_stage[s.stage], None
         if s.stage == "ground" and not s.pipes and not s.structures:
@@ -109,7 +123,11 @@ class SidePanel(QScrollArea, Reader):
         pipes = [p for p in s.pipes if p in project.pipes]
         structures = [k for k in s.structures if k in project.structures]
         if len(pipes) + len(structures) > 1:
-            return ("several", bool(structures), bool(pipes)), lambda: self._several(bool(structures), bool(pipes)), None
+            return (
+                ("several", bool(structures), bool(pipes)),
+                lambda: self._several(bool(structures), bool(pipes)),
+                None,
+            )
         if pipes:
             return ("pipe", u), lambda: self._pipe(pipes[0]), pipes[0]
         if structures:
@@ -137,7 +155,11 @@ class SidePanel(QScrollArea, Reader):
 
         going = self._going
         return ChecksPanel(
-            self.session, self.pen, going.to_finding, going.to_place, lambda words, run: self._acts().work.run(words, run)
+            self.session,
+            self.pen,
+            going.to_finding,
+            going.to_place,
+            lambda words, run: self._acts().work.run(words, run),
         )
 
     def _flow(self) -> QWidget:
@@ -187,10 +209,12 @@ class SidePanel(QScrollArea, Reader):
         return StructurePanel(self.session, self.pen, structure)
 
     def _show(self, panel: QWidget) -> None:
-        """Another panel in the same place. The one before stays where it is until it is deleted, later: one of its own
-        fields may be the one that is asking. Taken out, all of it would be styled anew.
+        """Another panel in the same place. The one before stays where it is until it is deleted,
+        later: one of its own fields may be the one that is asking. Taken out, all of it would be
+        styled anew.
         """
-        before, self.panel = self.panel, panel  # before the old one hides: that ends what its buttons show, which refreshes this
+        # before the old one hides: that ends what its buttons show, which refreshes this
+        before, self.panel = self.panel, panel
         if before is not None:
             before.hide()
             if all(before is not kept for _, kept in self._panels.values()):

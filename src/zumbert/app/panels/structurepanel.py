@@ -27,7 +27,8 @@ from zumbert.model.ids import PipeId, StructureId
 from zumbert.model.structure import Anchored
 
 TALL = ("rim", "sump")  # rows with a second line
-SURFACES = {"ground": "existing", "design": "design"}  # fields that say which surface they come from
+# fields that say which surface they come from
+SURFACES = {"ground": "existing", "design": "design"}
 
 
 class StructurePanel(QWidget):
@@ -40,7 +41,9 @@ class StructurePanel(QWidget):
         self.type_box = Combo(pen).as_wide_as_its_column()
         self.type_box.setAccessibleName("Type")
         self.type_box.setObjectName("structure type")
-        self.type_box.activated.connect(lambda _: edit_field(session, self.structure, "type", self.type_box.currentData()))
+        self.type_box.activated.connect(
+            lambda _: edit_field(session, self.structure, "type", self.type_box.currentData())
+        )
         self.fit = wrapped("", "small")
         self.type_box.highlighted.connect(self._say_fit)
         self.name = ValueField("label", self._taker("label"))
@@ -60,7 +63,9 @@ class StructurePanel(QWidget):
         return self.structure
 
     def turn_to(self, structure: StructureId) -> None:
-        """Shows another structure from now on: nothing stays of the one before. The keyboard stays where it is."""
+        """Shows another structure from now on: nothing stays of the one before. The keyboard
+        stays where it is.
+        """
         self.structure, self._turned = structure, True
         clear(self.mend)
         self.mends: list[FixButtons] = []
@@ -107,13 +112,23 @@ class StructurePanel(QWidget):
         whole.addStretch(1)
 
     def _types(self, facts: Facts) -> None:
-        """Types that fit come first; those that do not follow, greyed, and say why when they are looked at."""
+        """Types that fit come first; those that do not follow, greyed, and say why when they are
+        looked at.
+        """
         project, now = facts.project, facts.project.structures[self.structure].type
         kinds = [t for t in project.types.values() if t.allowed or t.key == now]
         offer(
             self.type_box,
-            [(t.key, t.name, "" if t.key == now else misfit(project, facts, self.structure, t.key)) for t in kinds], now,
-        )  # fmt: skip
+            [
+                (
+                    t.key,
+                    t.name,
+                    "" if t.key == now else misfit(project, facts, self.structure, t.key),
+                )
+                for t in kinds
+            ],
+            now,
+        )
         self._say_fit(self.type_box.currentIndex())
 
     def _say_fit(self, i: int) -> None:
@@ -133,9 +148,19 @@ class StructurePanel(QWidget):
             return
         project, r = facts.project, f.structure
         kind = project.types[r.type]
-        self.title.setText(f"{kind.name.split()[0]} {r.label}" if kind.kind != "catchpit" else f"Catch pit {r.label}")
+        self.title.setText(
+            f"{kind.name.split()[0]} {r.label}"
+            if kind.kind != "catchpit"
+            else f"Catch pit {r.label}"
+        )
         road = project.roads[f.place.road].name if f.place.road else "away from roads"
-        where = f"on {road}" if isinstance(r.place, Anchored) else f"free, nearest {road}" if f.place.road else road
+        where = (
+            f"on {road}"
+            if isinstance(r.place, Anchored)
+            else f"free, nearest {road}"
+            if f.place.road
+            else road
+        )
         self.sub.setText(f"{r.service.capitalize()}, {r.status}, {where}")
         self.name.show_value(r.label, False)
         if not s.previewing or self._turned:
@@ -147,7 +172,9 @@ class StructurePanel(QWidget):
             field = STRUCTURE_FIELDS[key]
             under, aside = _beside(facts, f, key)
             laid = key == "next_slope" and r.next_slope is None
-            row.show_row(field.panel, "as laid" if laid else field.text(facts, f), None, under, aside)
+            row.show_row(
+                field.panel, "as laid" if laid else field.text(facts, f), None, under, aside
+            )
         self.rows["next_slope"].setVisible(not f.pipes_out and kind.kind not in ENDS)
         self._pipes(s)
         show_findings(self.found, self.pen, s, (self.structure,))
@@ -167,8 +194,8 @@ class StructurePanel(QWidget):
             self.mend.addWidget(buttons)
 
     def _pipes(self, s: State) -> None:
-        """Each pipe at the structure: whence or where to, its bearing from here, DN, invert, crown, drop to the outlet. A click
-        on its name picks it; its invert and drop are typed over.
+        """Each pipe at the structure: whence or where to, its bearing from here, DN, invert, crown,
+        drop to the outlet. A click on its name picks it; its invert and drop are typed over.
         """
         u = s.units
         f, project = s.shown.facts.structures[self.structure], s.shown.project
@@ -181,10 +208,16 @@ class StructurePanel(QWidget):
             invert = g.pipe.invert_down if inlet else g.pipe.invert_up
             away = degrees(g.span.bearing_down) + 180 if inlet else degrees(g.span.bearing)
             self._ends.append((g.pipe.id, "down" if inlet else "up"))
-            rows.append((
-                f"from {far}" if inlet else f"to {far}", f"{away % 360:.0f}\u00b0", u.dn_number(g.dn), u.level(invert),
-                u.level(invert + g.inside), u.level(min(drops)) if drops else "",
-            ))  # fmt: skip
+            rows.append(
+                (
+                    f"from {far}" if inlet else f"to {far}",
+                    f"{away % 360:.0f}\u00b0",
+                    u.dn_number(g.dn),
+                    u.level(invert),
+                    u.level(invert + g.inside),
+                    u.level(min(drops)) if drops else "",
+                )
+            )
         if len(rows) != len(self.cells):
             self._lay_pipes(len(rows))
         for cells, texts in zip(self.cells, rows, strict=True):
@@ -209,11 +242,16 @@ class StructurePanel(QWidget):
             name.setProperty("role", "item")
             name.clicked.connect(lambda _=False, i=i: self._pick(i))
             cells: list[QWidget] = [
-                name, label(), label(), ValueField(f"invert {i}", partial(self._typed, i, "invert")), label(),
+                name,
+                label(),
+                label(),
+                ValueField(f"invert {i}", partial(self._typed, i, "invert")),
+                label(),
                 ValueField(f"drop {i}", partial(self._typed, i, "drop")),
-            ]  # fmt: skip
+            ]
             for j, cell in enumerate(cells):
-                cell.setFixedSize(PIPES_HERE[j], 19)  # of a fixed size: another text lays nothing out anew
+                # of a fixed size: another text lays nothing out anew
+                cell.setFixedSize(PIPES_HERE[j], 19)
                 self.pipes.addWidget(cell, i + 1, j)
             self.cells.append(cells)
 

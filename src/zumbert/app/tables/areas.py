@@ -36,7 +36,9 @@ class AreaModel(RecordModel):
         if field is None or text == self.texts[index.row()][index.column()]:
             return False
         key = self.ids[index.row()]
-        return self.session.edit("Change an area", lambda p, f: set_area_texts(p, [(key, field, text)]))
+        return self.session.edit(
+            "Change an area", lambda p, f: set_area_texts(p, [(key, field, text)])
+        )
 
     def choices(self, column: int) -> list[str]:
         p = self.session.state.current.project

@@ -27,12 +27,16 @@ class TablesDrawer(QWidget, Reader):
         self.kind: TableKind = "structures"
         kinds: tuple[TableKind, ...] = tuple(KINDS)
         self.takeoff = TakeoffTable(session, pen)
-        self.tables: dict[TableKind, Records] = {k: Records(session, pen, k) for k in kinds if k not in ("areas", "quantities")}
+        self.tables: dict[TableKind, Records] = {
+            k: Records(session, pen, k) for k in kinds if k not in ("areas", "quantities")
+        }
         self.tables["areas"] = AreaTable(session, pen)
         self.tables["quantities"] = self.takeoff
         self.bar = TakeoffBar(self.takeoff, pen, self.refresh)
         self.which = SegmentedButton(tuple(KINDS.values()), lambda i: self.show_kind(kinds[i]))
-        self.library = LibraryActs(session, lambda: cast("Shelf", self.kind), lambda: self.table.chosen())
+        self.library = LibraryActs(
+            session, lambda: cast("Shelf", self.kind), lambda: self.table.chosen()
+        )
         self.which.show_choice(0)
         self.filter = QLineEdit()
         self.filter.setObjectName("table filter")

@@ -1,9 +1,19 @@
-"""Rows of structures, pipes and the library as Qt asks for them: shown, sorted, edited as undo steps."""
+"""Rows of structures, pipes and the library as Qt asks for them: shown, sorted, edited as undo
+steps.
+"""
 
 from typing import Any, Literal, cast
 
 from msgspec.structs import replace
-from PySide6.QtCore import QAbstractTableModel, QCollator, QLocale, QModelIndex, QPersistentModelIndex, QSortFilterProxyModel, Qt
+from PySide6.QtCore import (
+    QAbstractTableModel,
+    QCollator,
+    QLocale,
+    QModelIndex,
+    QPersistentModelIndex,
+    QSortFilterProxyModel,
+    Qt,
+)
 
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session
@@ -14,7 +24,16 @@ from zumbert.checks.sentences import remark
 from zumbert.edits.fields import FieldText
 from zumbert.edits.holds import may_change
 from zumbert.exchange.flowtables import area_table
-from zumbert.exchange.tables import Table, cell_text, columns_of, in_units, library_table, pipe_table, structure_table, text_column
+from zumbert.exchange.tables import (
+    Table,
+    cell_text,
+    columns_of,
+    in_units,
+    library_table,
+    pipe_table,
+    structure_table,
+    text_column,
+)
 from zumbert.fields import PIPE_FIELDS, STRUCTURE_FIELDS, Field
 from zumbert.model.library import FIELDS as LIBRARY
 from zumbert.model.library import Shelf
@@ -61,7 +80,10 @@ def table_of(s: State, kind: TableKind) -> Table:
     remarks = (" ".join(remark(s.shown.facts, f) for f in found.get(k, ())) for k in ids)
     first, *rest = table.columns
     mays = (may_change(r) for r in ids.values())
-    rows = tuple((row[0], text, may, *row[1:]) for row, text, may in zip(table.rows, remarks, mays, strict=True))
+    rows = tuple(
+        (row[0], text, may, *row[1:])
+        for row, text, may in zip(table.rows, remarks, mays, strict=True)
+    )
     return replace(table, columns=(first, REMARKS, MAY, *rest), rows=rows)
 
 
@@ -83,7 +105,9 @@ class RecordModel(QAbstractTableModel):
         """Shows the state; rows stay where they are while their records do."""
         table = table_of(s, self.kind)
         ids = list(getattr(s.shown.project, self.kind))
-        texts = [[cell_text(c, v) for v, c in zip(row, table.columns, strict=True)] for row in table.rows]
+        texts = [
+            [cell_text(c, v) for v, c in zip(row, table.columns, strict=True)] for row in table.rows
+        ]
         same = ids == self.ids and table.columns == self.table.columns
         if not same:
             self.beginResetModel()
@@ -106,7 +130,9 @@ class RecordModel(QAbstractTableModel):
 
     def _field(self, column: int) -> Field | None:
         """The field of a column of structures or pipes."""
-        return dict(((f.key, f) for f in fields(self.kind)) if self.kind not in SHELVES else ()).get(self.fields[column] or "")
+        return dict(
+            ((f.key, f) for f in fields(self.kind)) if self.kind not in SHELVES else ()
+        ).get(self.fields[column] or "")
 
     def rowCount(self, parent: ModelIndex = QModelIndex()) -> int:
         return 0 if parent.isValid() else len(self.ids)
@@ -114,23 +140,34 @@ class RecordModel(QAbstractTableModel):
     def columnCount(self, parent: ModelIndex = QModelIndex()) -> int:
         return 0 if parent.isValid() else len(self.table.columns)
 
-    def headerData(self, section: int, way: Qt.Orientation, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
+    def headerData(
+        self, section: int, way: Qt.Orientation, role: int = Qt.ItemDataRole.DisplayRole
+    ) -> Any:
         if role != Qt.ItemDataRole.DisplayRole:
             return None
-        return self.table.columns[section].title if way == Qt.Orientation.Horizontal else section + 1
+        return (
+            self.table.columns[section].title if way == Qt.Orientation.Horizontal else section + 1
+        )
 
     def editable(self, row: int, column: int) -> bool:
-        """Whether a cell can be typed over: what is derived cannot, nor a chainage of a free structure."""
+        """Whether a cell can be typed over: what is derived cannot, nor a chainage of a free
+        structure.
+        """
         if self.fields[column] is None:
             return False
         if self.kind in SHELVES:
             return True
-        field, record = self._field(column), getattr(self.session.state.current.project, self.kind).get(self.ids[row])
+        field, record = (
+            self._field(column),
+            getattr(self.session.state.current.project, self.kind).get(self.ids[row]),
+        )
         return field is not None and record is not None and field.when(record)
 
     def flags(self, index: ModelIndex) -> Qt.ItemFlag:
         out = Qt.ItemFlag.ItemIsEnabled | Qt.ItemFlag.ItemIsSelectable
-        return out | Qt.ItemFlag.ItemIsEditable if self.editable(index.row(), index.column()) else out
+        return (
+            out | Qt.ItemFlag.ItemIsEditable if self.editable(index.row(), index.column()) else out
+        )
 
     def data(self, index: ModelIndex, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
         i, j = index.row(), index.column()
@@ -141,7 +178,12 @@ class RecordModel(QAbstractTableModel):
             return self._whole(i, j)
         if role == Qt.ItemDataRole.UserRole:  # for sorting
             value = self.table.rows[i][j]
-            return (value is None, value if isinstance(value, (int, float)) else self.collator.sortKey(str(value or "")))
+            return (
+                value is None,
+                value
+                if isinstance(value, (int, float))
+                else self.collator.sortKey(str(value or "")),
+            )
         if role == Qt.ItemDataRole.TextAlignmentRole:
             side = Qt.AlignmentFlag.AlignLeft if column.of is None else Qt.AlignmentFlag.AlignRight
             return int(side | Qt.AlignmentFlag.AlignVCenter)
@@ -154,12 +196,17 @@ class RecordModel(QAbstractTableModel):
 
     def setData(self, index: ModelIndex, value: Any, role: int = Qt.ItemDataRole.EditRole) -> bool:
         field, text = self.fields[index.column()], str(value).strip()
-        if field is None or text in (self.texts[index.row()][index.column()], self._whole(index.row(), index.column())):
+        if field is None or text in (
+            self.texts[index.row()][index.column()],
+            self._whole(index.row(), index.column()),
+        ):
             return False
         return edit_field(self.session, self.ids[index.row()], field, text)
 
     def _whole(self, row: int, column: int) -> str:
-        """A cell as it is typed over and copied: with a hyphen for a minus, and a slope says what it is."""
+        """A cell as it is typed over and copied: with a hyphen for a minus, and a slope says
+        what it is.
+        """
         text, of = self.texts[row][column], self.table.columns[column].of
         if isinstance(self.table.rows[row][column], str) or not text:
             return text
@@ -169,14 +216,18 @@ class RecordModel(QAbstractTableModel):
         """The words that a column takes, where they are few."""
         field = self._field(column)
         if field is not None:
-            return [] if field.choices is None else field.choices(self.session.state.current.project)
+            return (
+                [] if field.choices is None else field.choices(self.session.state.current.project)
+            )
         shelf, _, name = (self.fields[column] or "").partition(".")
         if not name:
             return []
         found = next(f for f in LIBRARY[cast("Shelf", shelf)] if f.name == name)
         return ["yes", "no"] if found.of == "yes" else list(found.words)
 
-    def cell_edits(self, rows: list[int], columns: list[int], cells: list[list[str]]) -> list[FieldText] | str:
+    def cell_edits(
+        self, rows: list[int], columns: list[int], cells: list[list[str]]
+    ) -> list[FieldText] | str:
         """Pasted texts as edits, or the sentence that says which cell does not fit."""
         out: list[FieldText] = []
         for i, line in enumerate(cells):
@@ -184,7 +235,8 @@ class RecordModel(QAbstractTableModel):
                 if i >= len(rows) or j >= len(columns):
                     return (
                         f"{len(cells)} rows and {max(map(len, cells))} columns do not fit: "
-                        f"{len(rows)} rows and {len(columns)} columns are left from the cell that is chosen."
+                        f"{len(rows)} rows and {len(columns)} columns are left from the cell that "
+                        "is chosen."
                     )
                 row, column = rows[i], columns[j]
                 if text.strip() in (self.texts[row][column], self._whole(row, column)):
@@ -193,8 +245,13 @@ class RecordModel(QAbstractTableModel):
                 where = f"{self.texts[row][0]}, {head}"
                 field = self.fields[column]
                 if field is None or not self.editable(row, column):
-                    return f'{where}: "{text}" cannot go there, it follows from other values. Nothing was pasted.'
-                out.append(FieldText(self.ids[row], field, self._value(column, text.strip()), where))
+                    return (
+                        f'{where}: "{text}" cannot go there, it follows from other values. '
+                        "Nothing was pasted."
+                    )
+                out.append(
+                    FieldText(self.ids[row], field, self._value(column, text.strip()), where)
+                )
         return out
 
     def _value(self, column: int, text: str) -> str:

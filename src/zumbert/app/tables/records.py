@@ -29,7 +29,9 @@ LIVE = 1000  # rows: a longer table follows an edit, not each frame of a drag
 
 @guarded
 class Choice(Combo):
-    """The words of a cell: one is chosen from the list, or typed and taken with Enter as it is. A key of it chooses nothing."""
+    """The words of a cell: one is chosen from the list, or typed and taken with Enter as it is.
+    A key of it chooses nothing.
+    """
 
     def __init__(self, pen: Pen, parent: QWidget, words: list[str]) -> None:
         super().__init__(pen)
@@ -66,13 +68,17 @@ class Choice(Combo):
 
 
 class Choosing(QStyledItemDelegate):
-    """Offers the words of a cell that takes only a few, which can be typed too; other cells are typed."""
+    """Offers the words of a cell that takes only a few, which can be typed too; other cells are
+    typed.
+    """
 
     def __init__(self, pen: Pen, proxy: Sorted) -> None:
         super().__init__()
         self.pen, self.proxy = pen, proxy
 
-    def createEditor(self, parent: QWidget, option: QStyleOptionViewItem, index: ModelIndex) -> QWidget:
+    def createEditor(
+        self, parent: QWidget, option: QStyleOptionViewItem, index: ModelIndex
+    ) -> QWidget:
         words = self.proxy.model.choices(index.column())
         if not words:
             made = super().createEditor(parent, option, index)
@@ -89,7 +95,9 @@ class Choosing(QStyledItemDelegate):
             super().setEditorData(editor, index)
 
     def _taken(self, box: Choice) -> None:
-        """A choice in the list is taken at once; what is typed when Enter is pressed, or the cell is left."""
+        """A choice in the list is taken at once; what is typed when Enter is pressed, or the
+        cell is left.
+        """
         if not box.listed:
             return
         self.commitData.emit(box)
@@ -100,7 +108,9 @@ class Choosing(QStyledItemDelegate):
 class Records(QTableView):
     """A table whose cells are copied, pasted and typed over as in a spreadsheet."""
 
-    def __init__(self, session: Session, pen: Pen, kind: TableKind, records: RecordModel | None = None) -> None:
+    def __init__(
+        self, session: Session, pen: Pen, kind: TableKind, records: RecordModel | None = None
+    ) -> None:
         super().__init__()
         self.session, self.kind = session, kind
         self.records = records or RecordModel(session, pen, kind)
@@ -173,7 +183,11 @@ class Records(QTableView):
         first: QModelIndex | None = None
         last = self.proxy.columnCount() - 1
         for k in wanted:
-            at = self.proxy.mapFromSource(self.records.index(rows[k], 0)) if k in rows else QModelIndex()
+            at = (
+                self.proxy.mapFromSource(self.records.index(rows[k], 0))
+                if k in rows
+                else QModelIndex()
+            )
             if at.isValid():
                 found.select(at, self.proxy.index(at.row(), last))
                 first = at if first is None or at.row() < first.row() else first
@@ -183,12 +197,15 @@ class Records(QTableView):
         if first is not None:
             self.scrollTo(first)
 
-    # -- keys ----------------------------------------------------------------------------------------------------------
+    # -- keys --------------------------------------------------------------------------------------
 
     def event(self, event: QEvent) -> bool:
         if event.type() == QEvent.Type.ShortcutOverride and isinstance(event, QKeyEvent):
             letters = event.text().isprintable() and bool(event.text())
-            plain = event.modifiers() in (Qt.KeyboardModifier.NoModifier, Qt.KeyboardModifier.ShiftModifier)
+            plain = event.modifiers() in (
+                Qt.KeyboardModifier.NoModifier,
+                Qt.KeyboardModifier.ShiftModifier,
+            )
             if (letters and plain) or event.matches(QKeySequence.StandardKey.SelectAll):
                 event.accept()  # a letter begins an entry here, it is no tool
                 return True
@@ -199,7 +216,10 @@ class Records(QTableView):
             self.copy()
         elif event.matches(QKeySequence.StandardKey.Paste):
             self.paste()
-        elif event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and self.state() != self.State.EditingState:
+        elif (
+            event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter)
+            and self.state() != self.State.EditingState
+        ):
             if self.currentIndex().isValid():
                 self.edit(self.currentIndex())
         else:
@@ -212,11 +232,16 @@ class Records(QTableView):
             return
         rows = sorted({i.row() for i in chosen})
         columns = sorted({i.column() for i in chosen})
-        lines = ("\t".join(str(self.proxy.index(r, c).data(Qt.ItemDataRole.EditRole)) for c in columns) for r in rows)
+        lines = (
+            "\t".join(str(self.proxy.index(r, c).data(Qt.ItemDataRole.EditRole)) for c in columns)
+            for r in rows
+        )
         QGuiApplication.clipboard().setText("\n".join(lines))
 
     def paste(self) -> None:
-        """Tab-separated cells from the clipboard, from the first selected cell on, as one undo step; all or none."""
+        """Tab-separated cells from the clipboard, from the first selected cell on, as one undo
+        step; all or none.
+        """
         text = QGuiApplication.clipboard().text().replace("\r\n", "\n").rstrip("\n")
         chosen = self.selectedIndexes()
         if not chosen or not text:

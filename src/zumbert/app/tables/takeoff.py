@@ -44,11 +44,15 @@ class TakeoffModel(RecordModel):
     def show_state(self, s: State) -> None:
         """Shows the takeoff of the state; nothing where that is the same."""
         key = (s.shown, s.trenches, s.net, self.by, self.to, self.basis)
-        if self._made is not None and all(a is b or a == b for a, b in zip(key, self._made, strict=True)):
+        if self._made is not None and all(
+            a is b or a == b for a, b in zip(key, self._made, strict=True)
+        ):
             return
         self._made = key
         dug = self._dug = s.trenches or trenches(s.shown.facts, self._dug)
-        self.items = takeoff(s.shown.facts, quantities(dug, self.basis, self._union(s, dug)), self.by, self.to)
+        self.items = takeoff(
+            s.shown.facts, quantities(dug, self.basis, self._union(s, dug)), self.by, self.to
+        )
         self.beginResetModel()
         self.ids = [i.key for i in self.items]
         self.table = in_units(takeoff_table(s.shown.facts, self.items, True), s.units)
@@ -66,7 +70,10 @@ class TakeoffModel(RecordModel):
     def _union(self, s: State, dug: Trenches) -> Net:
         known = next((net for net in (s.net, self._net) if net is not None and net[0] is dug), None)
         if known is None:
-            known = dug, union(dug) if len(dug.pipes) <= AT_ONCE and not s.previewing else Net({}, {}, ())
+            known = (
+                dug,
+                union(dug) if len(dug.pipes) <= AT_ONCE and not s.previewing else Net({}, {}, ()),
+            )
             self._net = known
         return known[1]
 
@@ -83,11 +90,18 @@ class TakeoffModel(RecordModel):
 
     def setData(self, index: ModelIndex, value: Any, role: int = Qt.ItemDataRole.EditRole) -> bool:
         item, text = self.items[index.row()], str(value).strip()
-        if not self.editable(index.row(), index.column()) or text == self.texts[index.row()][index.column()]:
+        if (
+            not self.editable(index.row(), index.column())
+            or text == self.texts[index.row()][index.column()]
+        ):
             return False
         times = self._per_unit(index.row())
-        return self.session.edit(f"Rate of {item.name}", lambda p, f: set_rate(
-            p, item.name, item.unit, typed_number(text) / times if text else None))  # fmt: skip
+        return self.session.edit(
+            f"Rate of {item.name}",
+            lambda p, f: set_rate(
+                p, item.name, item.unit, typed_number(text) / times if text else None
+            ),
+        )
 
     def _per_unit(self, row: int) -> float:
         """SI units in the unit that the row is shown in."""
@@ -156,9 +170,17 @@ class TakeoffBar(QWidget):
         row.setContentsMargins(14, 0, 14, 4)
         row.setSpacing(8)
         self.by = choice(pen, "takeoff by", [(g, g) for g in GROUPINGS])
-        self.basis = choice(pen, "takeoff basis", [("", "as the project"), *((b, b.replace("-", " ")) for b in LENGTH_BASES)])
+        self.basis = choice(
+            pen,
+            "takeoff basis",
+            [("", "as the project"), *((b, b.replace("-", " ")) for b in LENGTH_BASES)],
+        )
         self.to = choice(pen, "takeoff depth to", [("invert", "invert"), ("sump", "sump")])
-        for words, box in (("Grouped by", self.by), ("Length", self.basis), ("Depth of structures to", self.to)):
+        for words, box in (
+            ("Grouped by", self.by),
+            ("Length", self.basis),
+            ("Depth of structures to", self.to),
+        ):
             row.addWidget(label(words, "second"))
             row.addWidget(box)
             box.activated.connect(lambda _: self._turn())

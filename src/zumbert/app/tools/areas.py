@@ -1,5 +1,5 @@
-"""Tools of the stage Flow: areas drawn, taken from lines, drained by a click; the way of water over the ground, and what drains
-to an inlet.
+"""Tools of the stage Flow: areas drawn, taken from lines, drained by a click; the way of water over
+the ground, and what drains to an inlet.
 """
 
 from typing import TYPE_CHECKING, Any
@@ -28,8 +28,16 @@ REACH = 30.0  # m: a drop path that ends so near to a structure drains to it
 CAUGHT = 3.0  # m: one that passes so near to an inlet is caught by it
 
 
-def drawn_area(session: "Session", ring: Ring, kind: str, structure: StructureId | None = None, size: float | None = None) -> bool:
-    """Makes an area, drained to the structure inside or nearest to it where none is given, and selects it."""
+def drawn_area(
+    session: "Session",
+    ring: Ring,
+    kind: str,
+    structure: StructureId | None = None,
+    size: float | None = None,
+) -> bool:
+    """Makes an area, drained to the structure inside or nearest to it where none is given, and
+    selects it.
+    """
     current = session.state.current
     to = structure
     if to is None and ring:
@@ -63,12 +71,19 @@ class AreaTool(PointTool):
         if len(places) < 3:
             return super().lines()
         to = nearest_structure(self.session.state.current.facts, np.array(places))
-        label = self.session.state.current.project.structures[to].label if to is not None else "nowhere"
-        return (*super().lines(), f"{kind_now(self.session)}, {self.session.units.area(abs(area_of(places)))} to {label}")
+        label = (
+            self.session.state.current.project.structures[to].label if to is not None else "nowhere"
+        )
+        return (
+            *super().lines(),
+            f"{kind_now(self.session)}, {self.session.units.area(abs(area_of(places)))} to {label}",
+        )
 
 
 class AreaLineTool(LineTool):
-    """ready -a line under the cursor-> shown with its whole chain -click-> an area of it. Esc puts the tool down."""
+    """ready -a line under the cursor-> shown with its whole chain -click-> an area of it. Esc
+    puts the tool down.
+    """
 
     hint = "Click a closed line of a drawing to make an area of it. Esc: put down."
     stage = "flow"
@@ -86,7 +101,9 @@ class AreaLineTool(LineTool):
 
 
 class AssignTool(Tool):
-    """ready -a structure-> the selected area drains there; -an area-> selected. Esc puts the tool down."""
+    """ready -a structure-> the selected area drains there; -an area-> selected. Esc puts the
+    tool down.
+    """
 
     stage = "flow"
     plan_clicks = True
@@ -96,17 +113,32 @@ class AssignTool(Tool):
         s = self.session.state
         if s.item is None or s.item.kind != "area" or s.item.id not in s.current.project.areas:
             return "Click the area that is to drain somewhere else. Esc: put down."
-        return f"Click the structure that {s.current.project.areas[s.item.id].name} drains to, or another area. Esc: put down."
+        return (
+            f"Click the structure that {s.current.project.areas[s.item.id].name} drains to, or "
+            "another area. Esc: put down."
+        )
 
     def plan_press(self, view: Plan, at: MousePlace) -> bool:
         from zumbert.drawing.flowmarks import area_at
 
         s, hit = self.session.state, view.hit(at.x, at.y)
-        item = s.item if s.item is not None and s.item.kind == "area" and s.item.id in s.current.project.areas else None
-        if hit is not None and hit.kind == "structure" and hit.id in s.current.project.structures and item is not None:
+        item = (
+            s.item
+            if s.item is not None and s.item.kind == "area" and s.item.id in s.current.project.areas
+            else None
+        )
+        if (
+            hit is not None
+            and hit.kind == "structure"
+            and hit.id in s.current.project.structures
+            and item is not None
+        ):
             name = s.current.project.areas[AreaId(item.id)].name
             label = s.current.project.structures[StructureId(hit.id)].label
-            self.session.edit(f"Drain {name} to {label}", lambda p, f: assign(p, [AreaId(item.id)], StructureId(hit.id)))
+            self.session.edit(
+                f"Drain {name} to {label}",
+                lambda p, f: assign(p, [AreaId(item.id)], StructureId(hit.id)),
+            )
             self.session.pick(item)
             return True
         world = view.world(at.x, at.y)
@@ -128,24 +160,40 @@ def ground_of(session: "Session") -> Tin:
 def caught_at(session: "Session", path: DropPath) -> StructureId | None:
     """The first inlet that a way down passes near to, else the structure near its end."""
     facts, project = session.state.current.facts, session.state.current.project
-    keys = [k for k, p in facts.places.items() if p.x is not None and project.structures[k].status != "abandoned"]
+    keys = [
+        k
+        for k, p in facts.places.items()
+        if p.x is not None and project.structures[k].status != "abandoned"
+    ]
     if not keys or not len(path.xyz):
         return None
     xy = np.array([(facts.places[k].x, facts.places[k].y) for k in keys], float)
     import shapely
 
-    line = shapely.linestrings(path.xyz[:, :2]) if len(path.xyz) > 1 else shapely.points(*path.xyz[0, :2])
+    line = (
+        shapely.linestrings(path.xyz[:, :2])
+        if len(path.xyz) > 1
+        else shapely.points(*path.xyz[0, :2])
+    )
     away = shapely.distance(line, shapely.points(xy))
-    inlets = [i for i, k in enumerate(keys) if project.types[project.structures[k].type].inlet is not None and away[i] < CAUGHT]
+    inlets = [
+        i
+        for i, k in enumerate(keys)
+        if project.types[project.structures[k].type].inlet is not None and away[i] < CAUGHT
+    ]
     if inlets and len(path.xyz) > 1:
-        return keys[min(inlets, key=lambda i: float(shapely.line_locate_point(line, shapely.points(xy[i]))))]
+        return keys[
+            min(inlets, key=lambda i: float(shapely.line_locate_point(line, shapely.points(xy[i]))))
+        ]
     end = np.hypot(*(xy - path.xyz[-1, :2]).T)
     i = int(end.argmin())
     return keys[i] if end[i] < REACH else None
 
 
 class DropPathTool(Tool):
-    """The way of water from the place under the cursor, live; with an area selected a click drains it to where the way ends."""
+    """The way of water from the place under the cursor, live; with an area selected a click
+    drains it to where the way ends.
+    """
 
     stage = "flow"
     plan_clicks = True
@@ -159,7 +207,10 @@ class DropPathTool(Tool):
     def hint(self) -> str:  # type: ignore[override]
         s = self.session.state
         if s.item is not None and s.item.kind == "area":
-            return "Move over the ground to see where water runs. Click: the selected area drains there. Esc: put down."
+            return (
+                "Move over the ground to see where water runs. Click: the selected area drains "
+                "there. Esc: put down."
+            )
         return "Move over the ground to see where water runs. Esc: put down."
 
     @told(None)
@@ -171,7 +222,12 @@ class DropPathTool(Tool):
     def plan_press(self, view: Plan, at: MousePlace) -> bool:
         self.plan_move(view, at, False)
         s, to = self.session.state, self.to
-        if s.item is None or s.item.kind != "area" or s.item.id not in s.current.project.areas or to is None:
+        if (
+            s.item is None
+            or s.item.kind != "area"
+            or s.item.id not in s.current.project.areas
+            or to is None
+        ):
             return self.path is not None
         key = AreaId(s.item.id)
         name, label = s.current.project.areas[key].name, s.current.project.structures[to].label
@@ -189,7 +245,11 @@ class DropPathTool(Tool):
         if x == x:
             u, project = self.session.units, self.session.state.current.project
             fall = float(self.path.xyz[0, 2] - self.path.xyz[-1, 2])
-            to = f"to {project.structures[self.to].label}" if self.to is not None else f"to the {self.path.ended}"
+            to = (
+                f"to {project.structures[self.to].label}"
+                if self.to is not None
+                else f"to the {self.path.ended}"
+            )
             marks += [
                 Disc("field", x, y, 4.0, "drop-path"),
                 Text("strong", f"{to}, falls {u.deep(fall)}", x + 9, y + 4, plate=True),
@@ -213,7 +273,11 @@ class CatchmentTool(ClickTool):
     def plan_move(self, view: Plan, at: MousePlace, pressed: bool) -> None:
         hit = view.hit(at.x, at.y)
         there = self.session.state.current.project.structures
-        self.inlet = StructureId(hit.id) if hit is not None and hit.kind == "structure" and hit.id in there else None
+        self.inlet = (
+            StructureId(hit.id)
+            if hit is not None and hit.kind == "structure" and hit.id in there
+            else None
+        )
 
     @told(True)
     def clicked(self) -> bool:
@@ -225,13 +289,23 @@ class CatchmentTool(ClickTool):
 
 
 def catchment_of(session: "Session", key: StructureId) -> Ring:
-    """The ring of what drains to a structure, among all structures that take water in. Raises EditError for none."""
+    """The ring of what drains to a structure, among all structures that take water in. Raises
+    EditError for none.
+    """
     from zumbert.geometry.catchment import catchments, outline
 
     facts, project = session.state.current.facts, session.state.current.project
     takes: list[StructureId] = [key]
-    takes += [k for k, s in project.structures.items() if k != key and project.types[s.type].inlet is not None]
-    places = [(float(p.x), float(p.y)) for k in takes if (p := facts.places[k]).x is not None and p.y is not None]
+    takes += [
+        k
+        for k, s in project.structures.items()
+        if k != key and project.types[s.type].inlet is not None
+    ]
+    places = [
+        (float(p.x), float(p.y))
+        for k in takes
+        if (p := facts.places[k]).x is not None and p.y is not None
+    ]
     ring = outline(catchments(ground_of(session), places), 0)
     label = project.structures[key].label
     if ring is None:
@@ -240,5 +314,6 @@ def catchment_of(session: "Session", key: StructureId) -> Ring:
 
 
 AREA_TOOLS: dict[str, Any] = {
-    "area": AreaTool, "area-line": AreaLineTool, "assign": AssignTool, "drop-path": DropPathTool, "catchment": CatchmentTool,
+    "area": AreaTool, "area-line": AreaLineTool, "assign": AssignTool, "drop-path": DropPathTool,
+    "catchment": CatchmentTool,
 }  # fmt: skip

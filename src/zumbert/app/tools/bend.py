@@ -1,4 +1,6 @@
-"""Drawing a bend out of a straight pipe by its middle ring: a joint, with Ctrl a chamber, with Shift an arc."""
+"""Drawing a bend out of a straight pipe by its middle ring: a joint, with Ctrl a chamber, with
+Shift an arc.
+"""
 
 from typing import TYPE_CHECKING
 
@@ -25,7 +27,9 @@ def bend_ring(session: "Session", view: Plan, hot: bool) -> Composed:
     place = None if f is None else view.drawn(*f.span.point(f.span.length / 2))
     if f is None or place is None or f.span.length * view.sight.scale < 60:
         return Composed([], [], [])
-    return Composed(list(ring(*place, hot, False)), [Target("bend", f.pipe.id, points(place), 10.0)], [])
+    return Composed(
+        list(ring(*place, hot, False)), [Target("bend", f.pipe.id, points(place), 10.0)], []
+    )
 
 
 class BendDrag(Drag):
@@ -46,18 +50,31 @@ class BendDrag(Drag):
         p = current.project.pipes[self.pipe]
         place = beside(current.facts, p, round(world[0], 2), round(world[1], 2))
         if at.shift:
-            project, self.name = curved(current.project, current.facts, self.pipe, place), f"Curve {p.label}"
+            project, self.name = (
+                curved(current.project, current.facts, self.pipe, place),
+                f"Curve {p.label}",
+            )
         else:
             kind = first_way(current.project).type if at.ctrl else self._joint(current.project)
             made = bent(current.project, current.facts, self.pipe, place, kind)
-            project, self.name = made.project, f"Bend {p.label} at {made.project.structures[made.structure].label}"
+            project, self.name = (
+                made.project,
+                f"Bend {p.label} at {made.project.structures[made.structure].label}",
+            )
         self.show(project)
 
     def _joint(self, project: Project) -> TypeKey:
-        return next((t.key for t in project.types.values() if t.kind == "joint"), first_way(project).type)
+        return next(
+            (t.key for t in project.types.values() if t.kind == "joint"), first_way(project).type
+        )
 
     def words(self) -> Words | None:
         u, f = self.session.units, self.session.state.shown.facts.pipes.get(self.pipe)
         if self.made is None or f is None:
             return None
-        return Words(self.name, u.length(f.span.length), u.m, ("Ctrl: a chamber in the place of a joint", "Shift: an arc"))
+        return Words(
+            self.name,
+            u.length(f.span.length),
+            u.m,
+            ("Ctrl: a chamber in the place of a joint", "Shift: an arc"),
+        )

@@ -1,4 +1,6 @@
-"""What a drag is: made by the press on a handle, gone with the release. Esc leaves everything as it was."""
+"""What a drag is: made by the press on a handle, gone with the release. Esc leaves everything as
+it was.
+"""
 
 from math import hypot
 from typing import TYPE_CHECKING
@@ -14,7 +16,9 @@ if TYPE_CHECKING:
 
 
 class Drag:
-    """pressed -moved far enough-> dragging -release-> committed; -a text-> typing -Enter-> committed; Esc: given up."""
+    """pressed -moved far enough-> dragging -release-> committed; -a text-> typing -Enter->
+    committed; Esc: given up.
+    """
 
     hint = ""
     stray = 0.0  # drawing units: a shorter way of the mouse is a click
@@ -51,7 +55,9 @@ class Drag:
         self.made, self.shown = self.session.state.shown.project, True
 
     def typed(self, text: str) -> None:
-        """Shows what a typed text would make; a text that means nothing yet shows everything as it was."""
+        """Shows what a typed text would make; a text that means nothing yet shows everything as
+        it was.
+        """
         self.typing, self.shown = True, False
         try:
             self.made = self.meant(text)
@@ -80,7 +86,9 @@ class Drag:
             self.session.apply(self.name, self.made, shown=self.shown)
 
     def clicked(self, follow: bool) -> None:
-        """The button was released before the drag began; `follow`: the long section may show what is picked."""
+        """The button was released before the drag began; `follow`: the long section may show
+        what is picked.
+        """
         self.session.preview(None)
 
     def words(self) -> Words | None:

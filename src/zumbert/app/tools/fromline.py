@@ -23,7 +23,11 @@ from zumbert.model.service import ServiceKind
 if TYPE_CHECKING:
     from zumbert.app.session import Session
 
-Purpose = tuple[Literal["road"], None] | tuple[Literal["land"], LandKind] | tuple[Literal["service"], ServiceKind]
+Purpose = (
+    tuple[Literal["road"], None]
+    | tuple[Literal["land"], LandKind]
+    | tuple[Literal["service"], ServiceKind]
+)
 
 
 class LineTool(Tool):
@@ -41,7 +45,11 @@ class LineTool(Tool):
         if found is None:
             self.line, self._on = None, None
         elif found != self._on:
-            b = next(b for k, b in self.session.state.current.project.backgrounds.items() if k == found[0])
+            b = next(
+                b
+                for k, b in self.session.state.current.project.backgrounds.items()
+                if k == found[0]
+            )
             self._on, self.line = found, chain(b.segments, found[1])
 
     def _nearest(self, world: tuple[float, float], within: float) -> tuple[str, int] | None:
@@ -68,7 +76,9 @@ class LineTool(Tool):
 
 
 class FromLineTool(LineTool):
-    """ready -a line under the cursor-> shown with its whole chain -click-> taken. Esc puts the tool down."""
+    """ready -a line under the cursor-> shown with its whole chain -click-> taken. Esc puts the
+    tool down.
+    """
 
     def __init__(self, session: "Session", purpose: Purpose) -> None:
         super().__init__(session)
@@ -76,8 +86,13 @@ class FromLineTool(LineTool):
 
     @property
     def hint(self) -> str:  # type: ignore[override]
-        what = {"road": "a road", "land": "an area of land", "service": "a service"}[self.purpose[0]]
-        return f"Click a line of a drawing to make {what} of it. Enter: the other way round. Esc: put down."
+        what = {"road": "a road", "land": "an area of land", "service": "a service"}[
+            self.purpose[0]
+        ]
+        return (
+            f"Click a line of a drawing to make {what} of it. Enter: the other way round. Esc: "
+            "put down."
+        )
 
     @told(True)
     def plan_press(self, view: Plan, at: MousePlace) -> bool:

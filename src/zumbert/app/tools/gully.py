@@ -25,16 +25,20 @@ ALONG = 20.0  # m: within this of a road the tool shows a pair
 
 
 def first_gully_way(session: "Session") -> GullyWay:
-    """How gullies are set to begin with: the first gully of the catalogue, leads of the smallest pipe, joints."""
+    """How gullies are set to begin with: the first gully of the catalogue, leads of the smallest
+    pipe, joints.
+    """
     project = session.state.current.project
     kinds = [t.key for t in project.types.values() if t.kind == "gully" and t.allowed]
     joints = [t.key for t in project.types.values() if t.kind == "joint"]
     allowed = [s for s in project.sizes.values() if s.allowed] or list(project.sizes.values())
     lead = min((s for s in allowed if s.material == allowed[0].material), key=lambda s: s.dn).key
     return GullyWay(
-        type=kinds[0] if kinds else next(iter(project.types)), lead=lead, way=replace(first_way(project), up=False),
+        type=kinds[0] if kinds else next(iter(project.types)),
+        lead=lead,
+        way=replace(first_way(project), up=False),
         joint=joints[0] if joints else None,
-    )  # fmt: skip
+    )
 
 
 class GullyTool(ClickTool):
@@ -43,7 +47,10 @@ class GullyTool(ClickTool):
     kind = "gullies"
     places = True
     keys = frozenset("lrb")
-    hint = "Click beside the road to set a pair with its leads, or type its chainage (and offset). L or R: one side. Esc: put down."
+    hint = (
+        "Click beside the road to set a pair with its leads, or type its chainage (and offset). "
+        "L or R: one side. Esc: put down."
+    )
 
     def __init__(self, session: "Session") -> None:
         super().__init__(session)
@@ -97,21 +104,30 @@ class GullyTool(ClickTool):
         labels = [made.project.structures[k].label for k in made.gullies]
         self.session.apply(f"Set {' and '.join(labels)}", made.project)
         if made.alone:
-            self.session.refused.emit(f"{', '.join(made.alone)}: nothing to join within {self.session.units.long(self.way.reach)}.")
+            self.session.refused.emit(
+                f"{', '.join(made.alone)}: nothing to join within "
+                f"{self.session.units.long(self.way.reach)}."
+            )
         return True
 
-    def along(self, road: RoadId, begin: float, end: float, spacing: float, low: bool) -> GulliesSet:
+    def along(
+        self, road: RoadId, begin: float, end: float, spacing: float, low: bool
+    ) -> GulliesSet:
         """Shows gullies along a road. Raises EditError where there can be none."""
         current = self.session.state.current
         self.at = self.made = None
-        made = spaced(current.project, current.facts, road, begin, end, spacing, self.way, self.sides, low)
+        made = spaced(
+            current.project, current.facts, road, begin, end, spacing, self.way, self.sides, low
+        )
         self._show(made)
         return made
 
     def take_along(self, road: RoadId, made: GulliesSet) -> None:
         """Takes gullies along a road as one undo step."""
         name = self.session.state.current.project.roads[road].name
-        self.session.apply(f"Set {counted(len(made.gullies), 'gully', 'gullies')} along {name}", made.project)
+        self.session.apply(
+            f"Set {counted(len(made.gullies), 'gully', 'gullies')} along {name}", made.project
+        )
 
     def takes_entry(self) -> bool:
         return True
@@ -163,7 +179,9 @@ class GullyTool(ClickTool):
         if self.at is None:
             return None
         if self.made is None:
-            return Words("No gully here", self.session.units.coordinate(self.at[1]), "", (escape(self._why),))
+            return Words(
+                "No gully here", self.session.units.coordinate(self.at[1]), "", (escape(self._why),)
+            )
         u, shown = self.session.units, self.session.state.shown
         labels = [self.made.project.structures[k].label for k in self.made.gullies]
         lines = []
@@ -171,10 +189,16 @@ class GullyTool(ClickTool):
             f = shown.facts.pipes.get(key)
             if f is not None:
                 to = shown.project.structures[f.pipe.down].label
-                lines.append(f"<b>{u.long(f.span.length)}</b> to {escape(to)} at {u.slope(f.slope)}")
+                lines.append(
+                    f"<b>{u.long(f.span.length)}</b> to {escape(to)} at {u.slope(f.slope)}"
+                )
         if self.made.alone:
             lines.append(f"{escape(', '.join(self.made.alone))}: nothing in reach to join")
-        on = f"on {shown.project.roads[self.at[0]].name}" if len(shown.project.roads) > 1 else "chainage, offset"
+        on = (
+            f"on {shown.project.roads[self.at[0]].name}"
+            if len(shown.project.roads) > 1
+            else "chainage, offset"
+        )
         return Words(f"{' and '.join(labels)} at", u.coordinate(self.at[1]), on, tuple(lines[:2]))
 
     def set(self, **values: object) -> None:
@@ -190,4 +214,8 @@ def sizes_of(session: "Session") -> list[tuple[SizeKey, str]]:
 
 def gully_types(session: "Session") -> list[tuple[TypeKey, str]]:
     """Types of gullies with their words."""
-    return [(t.key, t.name) for t in session.state.current.project.types.values() if t.kind == "gully" and t.allowed]
+    return [
+        (t.key, t.name)
+        for t in session.state.current.project.types.values()
+        if t.kind == "gully" and t.allowed
+    ]

@@ -32,9 +32,14 @@ class LabelDrag(Drag):
         base = label_base(current.facts, target.id, view.sight)
         (x0, y0), (x1, y1) = first.xy.tolist()
         turn = float(np.arctan2(y1 - y0, x1 - x0))
-        x, y = (x0, y0) if target.id in current.project.structures else ((x0 + x1) / 2, (y0 + y1) / 2)
+        x, y = (
+            (x0, y0) if target.id in current.project.structures else ((x0 + x1) / 2, (y0 + y1) / 2)
+        )
         self._base = x - UP * sin(turn) - base[0], y + UP * cos(turn) - base[1]
 
     def plan_move(self, view: Plan, at: MousePlace) -> None:
-        moved = round(self._base[0] + at.x - self._from.x, 1), round(self._base[1] + at.y - self._from.y, 1)
+        moved = (
+            round(self._base[0] + at.x - self._from.x, 1),
+            round(self._base[1] + at.y - self._from.y, 1),
+        )
         self.show(set_label_at(self.session.state.current.project, self.key, moved))

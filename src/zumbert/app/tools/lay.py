@@ -35,9 +35,9 @@ class LaidPlace(NamedTuple):
 
 
 class LayTool(ClickTool):
-    """ready -place-> laying -place-> laying …; Backspace takes back the last place; Esc ends the run (it stays),
-    Esc again puts the tool down. A place on a structure joins it, one on a pipe splits that. Alone, structures get no
-    pipes; joining, only structures that are there are taken.
+    """ready -place-> laying -place-> laying …; Backspace takes back the last place; Esc ends the
+    run (it stays), Esc again puts the tool down. A place on a structure joins it, one on a pipe
+    splits that. Alone, structures get no pipes; joining, only structures that are there are taken.
     """
 
     kind = "lay"
@@ -65,7 +65,9 @@ class LayTool(ClickTool):
 
     @property
     def last(self) -> StructureId | None:
-        """The structure that the run goes on from; None where there is none, or where an undo took it away."""
+        """The structure that the run goes on from; None where there is none, or where an undo
+        took it away.
+        """
         there = self.session.state.current.project.structures
         while self.placed and self.placed[-1].structure not in there:
             self.placed.pop()
@@ -78,11 +80,20 @@ class LayTool(ClickTool):
             to = "" if self.last is None else f" from {project.structures[self.last].label}"
             return f"Click one structure after another to join them{to}. Esc: put down."
         if self.mode == "alone":
-            return "Click to place structures without pipes, or type chainage and offset. A: with pipes again. Esc: put down."
+            return (
+                "Click to place structures without pipes, or type chainage and offset. A: with "
+                "pipes again. Esc: put down."
+            )
         if self.last is None:
-            return "Click where the run begins, on a structure to go on from it, or type chainage and offset. Esc: put down."
+            return (
+                "Click where the run begins, on a structure to go on from it, or type chainage "
+                "and offset. Esc: put down."
+            )
         label = project.structures[self.last].label
-        return f"Click to place the next, or type chainage and offset. Backspace: take back. Esc: end the run at {label}."
+        return (
+            "Click to place the next, or type chainage and offset. Backspace: take back. Esc: "
+            f"end the run at {label}."
+        )
 
     def clicked(self) -> bool:
         if self._next is not None:
@@ -96,9 +107,18 @@ class LayTool(ClickTool):
         """Lays the next place as one undo step."""
         state = self.session.state
         last = self.last
-        laid = lay_next(state.current.project, state.current.facts, last, place, self._way_to(place), self._before)
+        laid = lay_next(
+            state.current.project,
+            state.current.facts,
+            last,
+            place,
+            self._way_to(place),
+            self._before,
+        )
         structure = laid.project.structures[laid.structure]
-        name = f"Place {structure.label}" if laid.pipe is None else f"Lay a pipe to {structure.label}"
+        name = (
+            f"Place {structure.label}" if laid.pipe is None else f"Lay a pipe to {structure.label}"
+        )
         self._next = None
         given = self.way.start is not None
         before = None if laid.pipe is None else Before(laid.pipe, given)
@@ -115,7 +135,12 @@ class LayTool(ClickTool):
     def _way_to(self, place: LayTarget) -> LayOptions:
         """How the pipe to a place is laid: while joining, as the water would run."""
         self._flow = None
-        if self.mode != "join" or self.last is None or not isinstance(place, str) or place == self.last:
+        if (
+            self.mode != "join"
+            or self.last is None
+            or not isinstance(place, str)
+            or place == self.last
+        ):
             return self.way
         self._flow = sensible(self.session.state.current.facts, self.last, StructureId(place))
         return replace(self.way, up=self._flow.down == self.last)
@@ -124,7 +149,9 @@ class LayTool(ClickTool):
     def _last_pipe(self) -> PipeId | None:
         """The pipe laid last that is still there."""
         there = self.session.state.current.project.pipes
-        laid = [p.before.pipe for p in self.placed if p.before is not None and p.before.pipe in there]
+        laid = [
+            p.before.pipe for p in self.placed if p.before is not None and p.before.pipe in there
+        ]
         return laid[-1] if laid else None
 
     @property
@@ -132,8 +159,8 @@ class LayTool(ClickTool):
         return self.placed[-1].before if self.placed else None
 
     def _show_run(self, structure: StructureId) -> None:
-        """The long section shows what is laid: along the road that it was begun over, while all of it stands there; else
-        from where it began; of a sole structure its road.
+        """The long section shows what is laid: along the road that it was begun over, while all of
+        it stands there; else from where it began; of a sole structure its road.
         """
         s = self.session.state
         key = self._run_of(s.current.project, structure)
@@ -141,9 +168,17 @@ class LayTool(ClickTool):
             self.session.show_run(key)
 
     def _run_of(self, project: Project, structure: StructureId) -> RunKey | None:
-        placed = [*(p.structure for p in self.placed if p.structure in project.structures), structure]
+        placed = [
+            *(p.structure for p in self.placed if p.structure in project.structures),
+            structure,
+        ]
         roads = {getattr(project.structures[k].place, "road", None) for k in placed}
-        if self.began is not None and self.began.kind == "road" and roads == {self.began.id} and self.session.state.straight:
+        if (
+            self.began is not None
+            and self.began.kind == "road"
+            and roads == {self.began.id}
+            and self.session.state.straight
+        ):
             return self.began
         if placed[0] != structure and self.mode != "alone":
             return RunKey.path(placed[0], structure)
@@ -162,7 +197,14 @@ class LayTool(ClickTool):
     def _look(self, place: LayTarget) -> None:
         state = self.session.state
         try:
-            laid = lay_next(state.current.project, state.current.facts, self.last, place, self._way_to(place), self._before)
+            laid = lay_next(
+                state.current.project,
+                state.current.facts,
+                self.last,
+                place,
+                self._way_to(place),
+                self._before,
+            )
         except EditError as e:
             self._next, self._why = None, str(e)
             self.session.preview(None)
@@ -174,8 +216,8 @@ class LayTool(ClickTool):
         self.session.preview(laid.project, frozenset(fresh), key)
 
     def key(self, text: str) -> bool:
-        """[ and ] change the pipe size, t the type, b makes the next a joint, e tells which edge of a structure stands at the
-        place, a lays structures alone and back.
+        """[ and ] change the pipe size, t the type, b makes the next a joint, e tells which edge of
+        a structure stands at the place, a lays structures alone and back.
         """
         project, way = self.session.state.current.project, self.way
         if text in "[]":
@@ -190,7 +232,9 @@ class LayTool(ClickTool):
             joint = next((t.key for t in project.types.values() if t.kind == "joint"), None)
             back = self._chamber or way.type
             self._chamber = way.type if way.type != joint else None
-            self.session.set(way=replace(way, type=back if way.type == joint or joint is None else joint))
+            self.session.set(
+                way=replace(way, type=back if way.type == joint or joint is None else joint)
+            )
         elif text == "e":
             edges: tuple[Edge, ...] = get_args(Edge)
             self.session.set(way=replace(way, edge=edges[(edges.index(way.edge) + 1) % len(edges)]))
@@ -228,13 +272,19 @@ class LayTool(ClickTool):
         return False
 
     def _repair_run(self) -> None:
-        """The long section shows a run that is there; over a straightened plan the one of before, so that nothing moves."""
+        """The long section shows a run that is there; over a straightened plan the one of
+        before, so that nothing moves.
+        """
         s = self.session.state
         there = self.began is not None and run(s.current.facts, self.began) is not None
         if self.began is not None and there and s.straight:
             self.session.show_run(self.began)
         elif s.run is None or s.run_key not in s.keys:
-            key = run_with(s.current.project, s.current.facts, list(s.keys), self._last_pipe) if self._last_pipe else None
+            key = (
+                run_with(s.current.project, s.current.facts, list(s.keys), self._last_pipe)
+                if self._last_pipe
+                else None
+            )
             if key is not None or (s.run is None and s.keys):
                 self.session.show_run(key or s.keys[0])
 
@@ -246,14 +296,18 @@ class LayTool(ClickTool):
         return True
 
     def _road(self) -> RoadId | None:
-        """The road that a typed chainage is on: the one pointed at, else the last structure's, else the one shown."""
+        """The road that a typed chainage is on: the one pointed at, else the last structure's,
+        else the one shown.
+        """
         s = self.session.state
         last = None if self.last is None else s.current.project.structures[self.last].place
-        return road_pointed_at(self.session) or (last.road if isinstance(last, Anchored) else road_shown(self.session))
+        return road_pointed_at(self.session) or (
+            last.road if isinstance(last, Anchored) else road_shown(self.session)
+        )
 
     def _typed_place(self, text: str) -> Anchored | Free:
-        """A typed place; "412.5 =" keeps the last offset, "= -3.6" the last chainage, "d12 b35" goes from the last.
-        "=S4 2.8" is at the chainage of S4, "412.5 =S4" at its offset.
+        """A typed place; "412.5 =" keeps the last offset, "= -3.6" the last chainage, "d12 b35"
+        goes from the last. "=S4 2.8" is at the chainage of S4, "412.5 =S4" at its offset.
         """
         state = self.session.state
         last = None if self.last is None else state.current.project.structures[self.last].place
@@ -265,25 +319,38 @@ class LayTool(ClickTool):
         if len(parts) == 2 and any(p.startswith("=") for p in parts):
             if isinstance(last, Anchored) and t == _without_level(text)[0].lower():
                 road = last.road  # "=" is of the last one's road, unless another is named
-            like = [self._like(p, road, last, i) if p.startswith("=") else p for i, p in enumerate(parts)]
+            like = [
+                self._like(p, road, last, i) if p.startswith("=") else p
+                for i, p in enumerate(parts)
+            ]
             return typed_place(" ".join(like), road, self.session.units)
         return typed_place(t, road, self.session.units)
 
-    def _like(self, text: str, road: RoadId | None, last: Anchored | Free | None, which: int) -> str:
-        """The chainage (which 0) or offset (1) on a road of the last structure, or of the one named: "=", "=S4"."""
+    def _like(
+        self, text: str, road: RoadId | None, last: Anchored | Free | None, which: int
+    ) -> str:
+        """The chainage (which 0) or offset (1) on a road of the last structure, or of the one
+        named: "=", "=S4".
+        """
         current, u = self.session.state.current, self.session.units
         if text == "=":
             if not isinstance(last, Anchored):
                 raise EditError('"=" is the last chainage or offset: place one on a road first.')
             return f"{u.shown((last.chainage, last.offset)[which]):.6f}"
-        found = next((k for k, s in current.project.structures.items() if s.label.lower() == text[1:]), None)
+        found = next(
+            (k for k, s in current.project.structures.items() if s.label.lower() == text[1:]), None
+        )
         if found is None or road is None:
             labels = [s.label for s in current.project.structures.values()]
-            raise EditError(f'There is no structure "{text[1:]}" here: {known(text[1:].upper(), labels)}')
+            raise EditError(
+                f'There is no structure "{text[1:]}" here: {known(text[1:].upper(), labels)}'
+            )
         p = current.facts.places[found]
         at = [float(v) for v in current.facts.roads[road].alignment.project(p.x or 0.0, p.y or 0.0)]
         if p.x is None or at[which] != at[which]:
-            raise EditError(f"{current.project.structures[found].label} stands beyond the end of this road.")
+            raise EditError(
+                f"{current.project.structures[found].label} stands beyond the end of this road."
+            )
         return f"{u.shown(at[which]):.6f}"
 
     def _with_level(self, text: str) -> None:
@@ -329,12 +396,20 @@ class LayTool(ClickTool):
             against = f.pipe.up == laid.structure
             start = laid.project.structures[f.pipe.down if against else f.pipe.up].label
             bearing = (np.degrees(f.span.bearing) + (180 if against else 0)) % 360
-            lines.append(f"<b>{u.long(f.span.length)}</b> from {escape(start)}, bearing {bearing:.1f}°")
-            cover = "no ground known" if f.cover is None else f"cover {u.length(f.cover.least)} to {u.length(f.cover.greatest)}"
+            lines.append(
+                f"<b>{u.long(f.span.length)}</b> from {escape(start)}, bearing {bearing:.1f}°"
+            )
+            cover = (
+                "no ground known"
+                if f.cover is None
+                else f"cover {u.length(f.cover.least)} to {u.length(f.cover.greatest)}"
+            )
             lines.append(f"<b>Slope {u.slope(f.slope)}</b>, {cover}")
             if self._flow is not None:
                 ends = (laid.project.structures[k].label for k in (self._flow.up, self._flow.down))
-                lines[1:1] = [f"<b>Flows from {' to '.join(map(escape, ends))}</b>: {escape(self._flow.why)}"]
+                lines[1:1] = [
+                    f"<b>Flows from {' to '.join(map(escape, ends))}</b>: {escape(self._flow.why)}"
+                ]
             v = self.session.state.shown
             found = [n for n in v.findings.by_pipe.get(laid.pipe, ()) if rule_of(n.rule).at_once]
             lines += [f"<b>{escape(mark(v.facts, n))}</b>" for n in found]
@@ -343,7 +418,11 @@ class LayTool(ClickTool):
             lines.append(f"{name} {u.level(shown.ground)}, rim {u.level(shown.rim)}")
         what = "joins" if isinstance(place, (str, OnPipe)) else "x,y"
         if isinstance(place, Anchored):
-            what = f"on {laid.project.roads[place.road].name}" if len(laid.project.roads) > 1 else "chainage offset"
+            what = (
+                f"on {laid.project.roads[place.road].name}"
+                if len(laid.project.roads) > 1
+                else "chainage offset"
+            )
         return Words(f"{label} at", value, self._snap or what, tuple(lines))
 
 

@@ -23,8 +23,12 @@ STEP = 0.05  # m that clicked places are rounded to
 Mode = Literal["run", "alone", "join"]
 
 
-def pointed_at(current: "Value", view: Plan, at: MousePlace, last: StructureId | None, mode: Mode) -> tuple[LayTarget | None, str]:
-    """A structure under the cursor, else chainage and offset on the nearest road, else x and y; and what drew it there."""
+def pointed_at(
+    current: "Value", view: Plan, at: MousePlace, last: StructureId | None, mode: Mode
+) -> tuple[LayTarget | None, str]:
+    """A structure under the cursor, else chainage and offset on the nearest road, else x and y;
+    and what drew it there.
+    """
     world = view.world(at.x, at.y)
     if world is None:
         return None, ""
@@ -43,14 +47,18 @@ def pointed_at(current: "Value", view: Plan, at: MousePlace, last: StructureId |
 class _Pointing:
     """One place of the cursor, and the words of what it snaps to."""
 
-    def __init__(self, current: "Value", last: StructureId | None, at: MousePlace, scale: float) -> None:
+    def __init__(
+        self, current: "Value", last: StructureId | None, at: MousePlace, scale: float
+    ) -> None:
         self.facts, self.project = current.facts, current.project
         self.last, self.free, self.scale = last, at.alt, scale  # free: without snaps
         self.snap = ""
 
     def place(self, world: tuple[float, float]) -> Anchored | Free:
         """Chainage and offset on the nearest road, else x and y."""
-        caught = None if self.free else place_snap(self.project, *world, PLACE / self.scale, own=False)
+        caught = (
+            None if self.free else place_snap(self.project, *world, PLACE / self.scale, own=False)
+        )
         if caught is not None:  # exactly there: on a road its chainage and offset are not rounded
             self.snap = caught.what.capitalize()
             road, ch, off = self._nearest((caught.x, caught.y))
@@ -65,7 +73,9 @@ class _Pointing:
         off = self._same_offset(road, off)
         if not self.snap and not self.free:
             off = self._beside(road, ch, off)
-        limit = None if self.free or self.snap else limit_snap(self.project, *world, LINE / self.scale)
+        limit = (
+            None if self.free or self.snap else limit_snap(self.project, *world, LINE / self.scale)
+        )
         if limit is not None:
             self.snap = limit.what.capitalize()
             on, ch, off = self._nearest((limit.x, limit.y))
@@ -75,11 +85,20 @@ class _Pointing:
             ch = self._low_point(road, ch)
             ch = ch if self.snap != before else self._across(road, ch)
         exact = "across" in self.snap.lower() or "low point" in self.snap.lower()
-        return Anchored(road, ch if exact else _rounded(ch, step * 10), off if self.snap else _rounded(off, step))
+        return Anchored(
+            road,
+            ch if exact else _rounded(ch, step * 10),
+            off if self.snap else _rounded(off, step),
+        )
 
     def on_pipe(self, pipe: PipeId, world: tuple[float, float]) -> OnPipe:
-        """The place on a pipe under the cursor; square from the last structure where that is near."""
-        f, last = self.facts.pipes[pipe], None if self.last is None else self.facts.places[self.last]
+        """The place on a pipe under the cursor; square from the last structure where that is
+        near.
+        """
+        f, last = (
+            self.facts.pipes[pipe],
+            None if self.last is None else self.facts.places[self.last],
+        )
         self.snap, on = f"Into {f.pipe.label}", nearest_distance(f.span, *world)
         if last is not None and last.x is not None and last.y is not None and not self.free:
             square = nearest_distance(f.span, last.x, last.y)
@@ -110,7 +129,12 @@ class _Pointing:
     def _same_offset(self, road: RoadId, off: float) -> float:
         """Within a few units of the last structure's offset the run keeps it."""
         last = None if self.last is None else self.project.structures[self.last]
-        if self.free or last is None or not isinstance(last.place, Anchored) or last.place.road != road:
+        if (
+            self.free
+            or last is None
+            or not isinstance(last.place, Anchored)
+            or last.place.road != road
+        ):
             return off
         if abs(last.place.offset - off) * self.scale < PLACE:
             self.snap = f"Same offset as {last.label}"
@@ -133,7 +157,11 @@ class _Pointing:
     def _low_point(self, road: RoadId, ch: float) -> float:
         """Near a low point of the road a place stands exactly at it."""
         profile = self.facts.roads[road].profile
-        low = [c for c, kind in profile.turning_points() if kind == "low"] if profile is not None else []
+        low = (
+            [c for c, kind in profile.turning_points() if kind == "low"]
+            if profile is not None
+            else []
+        )
         near = min(low, key=lambda c: abs(c - ch), default=None)
         if near is None or abs(near - ch) * self.scale >= PLACE:
             return ch

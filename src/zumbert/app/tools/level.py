@@ -30,10 +30,20 @@ if TYPE_CHECKING:
 class LevelDrag(Drag):
     """A ring of a pipe in hand: by the mouse, or (without a place) for the keyboard."""
 
-    hint = "Release to set it. Shift: all beyond. Alt: no snaps. Type a level, +0.15, 1:80, 1.25% or c0.9. Esc: as it was."
+    hint = (
+        "Release to set it. Shift: all beyond. Alt: no snaps. Type a level, +0.15, 1:80, 1.25% "
+        "or c0.9. Esc: as it was."
+    )
     takes_text = True
 
-    def __init__(self, session: "Session", hand: PipeHandle, ring: Ring, reach: Reach, at: MousePlace | None = None) -> None:
+    def __init__(
+        self,
+        session: "Session",
+        hand: PipeHandle,
+        ring: Ring,
+        reach: Reach,
+        at: MousePlace | None = None,
+    ) -> None:
         super().__init__(session, at)
         self.ring, self.pipe, self.reach = ring, hand.pipe, reach
         self.theme: Theme = "light"
@@ -41,8 +51,12 @@ class LevelDrag(Drag):
         self.name = f"Set the levels of {session.state.current.project.pipes[hand.pipe].label}"
 
     @classmethod
-    def press(cls, session: "Session", view: Section, target: Target, at: MousePlace) -> "LevelDrag | None":
-        """Takes a ring in hand; an end ring makes the other end the one that stays. What is held is refused."""
+    def press(
+        cls, session: "Session", view: Section, target: Target, at: MousePlace
+    ) -> "LevelDrag | None":
+        """Takes a ring in hand; an end ring makes the other end the one that stays. What is held
+        is refused.
+        """
         hand, ring = session.state.hand, cast("Ring", target.id)
         reach = None if hand is None else _reach(session, hand)
         if hand is None or reach is None:
@@ -61,8 +75,11 @@ class LevelDrag(Drag):
     @classmethod
     def for_typing(cls, session: "Session", hand: PipeHandle) -> "LevelDrag | None":
         """Takes the ring of the moving end in hand for the keyboard."""
-        ring: Ring = hand.ring if hand.ring is not None else ("down" if hand.pivot == "up" else "up")  # type: ignore[assignment]
-        reach = _reach(session, hand) or Reach(hand.pipe, 0.0, 0.0)  # typed levels need no place in the section
+        ring: Ring = (
+            hand.ring if hand.ring is not None else ("down" if hand.pivot == "up" else "up")  # type: ignore[assignment]
+        )
+        # typed levels need no place in the section
+        reach = _reach(session, hand) or Reach(hand.pipe, 0.0, 0.0)
         session.set(hand=replace(hand, ring=ring, dragging=True))
         return cls(session, hand, ring, reach)
 
@@ -94,7 +111,13 @@ class LevelDrag(Drag):
         elif at.shift:
             side = "upstream" if self.end == "up" else "downstream"
             self.name = f"Shift {f.pipe.label} and all {side}"
-            project = shift_side(current.project, current.facts, self.pipe, self.end, snap.level - f.pipe.invert(self.end))
+            project = shift_side(
+                current.project,
+                current.facts,
+                self.pipe,
+                self.end,
+                snap.level - f.pipe.invert(self.end),
+            )
         else:
             where = current.project.structures[f.pipe.at(self.end)].label
             word = "Set the slope at" if self.ring.startswith("beyond") else "Set the invert at"
@@ -106,7 +129,9 @@ class LevelDrag(Drag):
             self.session.set(hand=replace(hand, snap=snap.name or None))
 
     def _snapped(self, view: Section, at: MousePlace) -> Snap:
-        """The level of the moving end (of the upper end for the whole pipe) under the cursor, snapped."""
+        """The level of the moving end (of the upper end for the whole pipe) under the cursor,
+        snapped.
+        """
         current = self.session.state.current
         f = current.facts.pipes[self.pipe]
         z = view.sight.z_at(at.y) - self._grab
@@ -121,7 +146,9 @@ class LevelDrag(Drag):
         return snapped(current.facts, f, self.end, z, LEVEL / view.sight.sz)
 
     def _through(self, view: Section, z: float) -> float:
-        """The level of an end so that the pipe's line, about the other end, goes through the ring beyond it."""
+        """The level of an end so that the pipe's line, about the other end, goes through the
+        ring beyond it.
+        """
         current = self.session.state.current
         f = current.facts.pipes[self.pipe]
         places = ring_places(f, self.reach, view.sight)
@@ -148,16 +175,27 @@ class LevelDrag(Drag):
             return None
         shown, current = self.session.state.shown, self.session.state.current
         f, was = shown.facts.pipes[self.pipe], current.facts.pipes[self.pipe]
-        ends = current.project.structures[f.pipe.up].label, current.project.structures[f.pipe.down].label
+        ends = (
+            current.project.structures[f.pipe.up].label,
+            current.project.structures[f.pipe.down].label,
+        )
         if self.end is None:
             head, now, before = "Whole pipe, upper invert", f.pipe.invert_up, was.pipe.invert_up
         else:
             now, before = f.pipe.invert(self.end), was.pipe.invert(self.end)
             head = f"Invert at {ends[0] if self.end == 'up' else ends[1]}"
         return Words(
-            head, u.level(now), f"{u.step(now - before)} {u.m}",
-            (f"<b>{u.slope(f.slope)}</b>&nbsp; {u.other_slope(f.slope)}&nbsp;&nbsp; {self._legal_words()}", self._rule_words()),
-        )  # fmt: skip
+            head,
+            u.level(now),
+            f"{u.step(now - before)} {u.m}",
+            (
+                (
+                    f"<b>{u.slope(f.slope)}</b>&nbsp; {u.other_slope(f.slope)}&nbsp;&nbsp; "
+                    f"{self._legal_words()}"
+                ),
+                self._rule_words(),
+            ),
+        )
 
     def _legal_words(self) -> str:
         u = self.session.units
@@ -167,7 +205,9 @@ class LevelDrag(Drag):
             r = shift_range(shown.facts, f)
             if r.empty or r.low is None or r.high is None:
                 return "no legal level"
-            return f"legal {u.level(f.pipe.invert_up + r.low)} to {u.level(f.pipe.invert_up + r.high)}"
+            return (
+                f"legal {u.level(f.pipe.invert_up + r.low)} to {u.level(f.pipe.invert_up + r.high)}"
+            )
         r = end_range(shown.facts, f, self.end)
         if r.empty or r.low is None or r.high is None:
             return "no legal level here"
@@ -185,8 +225,13 @@ class LevelDrag(Drag):
         before = {f.key for f in self._findings(current=True)}
         made = [f for f in found if f.key not in before]
         first = min(made or found, key=lambda f: f.severity != "breach")
-        tone, sign = colour(first.severity, self.theme), "\u25bc" if first.severity == "breach" else "\u25ca"
-        return f'<span style="color:{tone}"><b>{sign}</b> {escape(brief(s.shown.facts, first))}</span>'
+        tone, sign = (
+            colour(first.severity, self.theme),
+            "\u25bc" if first.severity == "breach" else "\u25ca",
+        )
+        return (
+            f'<span style="color:{tone}"><b>{sign}</b> {escape(brief(s.shown.facts, first))}</span>'
+        )
 
     def _findings(self, current: bool = False) -> list[Finding]:
         state = self.session.state
@@ -209,11 +254,18 @@ def _locked(session: "Session", pipe: PipeId, ring: Ring) -> str:
     current = session.state.current
     try:
         if ring.startswith("beyond"):
-            set_slope(current.project, current.facts, pipe, 1.0, "down" if ring == "beyond-up" else "up")
+            set_slope(
+                current.project, current.facts, pipe, 1.0, "down" if ring == "beyond-up" else "up"
+            )
         elif ring == "mid":
             shift_pipe(current.project, pipe, 1.0)
         else:
-            set_invert(current.project, pipe, "up" if ring == "up" else "down", current.project.pipes[pipe].invert_up + 1.0)
+            set_invert(
+                current.project,
+                pipe,
+                "up" if ring == "up" else "down",
+                current.project.pipes[pipe].invert_up + 1.0,
+            )
     except EditError as e:
         return str(e)
     return ""

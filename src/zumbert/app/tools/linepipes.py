@@ -1,4 +1,6 @@
-"""Pipes from a line of a drawing by others, or from a stretch of a road at an offset: shown with their flow, then taken."""
+"""Pipes from a line of a drawing by others, or from a stretch of a road at an offset: shown with
+their flow, then taken.
+"""
 
 from html import escape
 from typing import TYPE_CHECKING
@@ -20,8 +22,8 @@ if TYPE_CHECKING:
 
 
 class LinePipesTool(ClickTool, LineTool):
-    """ready -a line under the cursor, or a typed stretch-> its pipes shown -click or Enter-> taken. T turns the flow.
-    Esc gives up what is shown, then puts the tool down.
+    """ready -a line under the cursor, or a typed stretch-> its pipes shown -click or Enter-> taken.
+    T turns the flow. Esc gives up what is shown, then puts the tool down.
     """
 
     kind = "line"
@@ -32,13 +34,19 @@ class LinePipesTool(ClickTool, LineTool):
         super().__init__(session)
         project = session.state.current.project
         way = replace(session.state.way or first_way(project), up=False, start=None)
-        self.way = LineWay(way=way, corner=next((t.key for t in project.types.values() if t.kind == "joint"), way.type))
+        self.way = LineWay(
+            way=way,
+            corner=next((t.key for t in project.types.values() if t.kind == "joint"), way.type),
+        )
         self.made: FromLine | None = None
         self.stretch: tuple[RoadId, float, float, float] | None = None  # road, from, to, offset
 
     @property
     def hint(self) -> str:  # type: ignore[override]
-        return "Click a line of a drawing, or type from, to and offset along the road: 20 120 -3.5. T: turn the flow."
+        return (
+            "Click a line of a drawing, or type from, to and offset along the road: 20 120 -3.5. "
+            "T: turn the flow."
+        )
 
     def plan_move(self, view: Plan, at: MousePlace, pressed: bool) -> None:
         if self.stretch is not None:
@@ -62,11 +70,15 @@ class LinePipesTool(ClickTool, LineTool):
         if self.made is None:
             self.session.preview(None)
         else:
-            self.session.preview(self.made.project, frozenset([*self.made.structures, *self.made.pipes]))
+            self.session.preview(
+                self.made.project, frozenset([*self.made.structures, *self.made.pipes])
+            )
 
     def clicked(self) -> bool:
         if not self.take():
-            self.session.refused.emit("There is no line of a drawing here: click on one, or type a stretch of the road.")
+            self.session.refused.emit(
+                "There is no line of a drawing here: click on one, or type a stretch of the road."
+            )
         return True
 
     def take(self) -> bool:
@@ -140,10 +152,20 @@ class LinePipesTool(ClickTool, LineTool):
         if not pipes:
             return None
         long = sum(f.span.length for f in pipes)
-        first, last = (facts.project.structures[k].label for k in (self.made.structures[0], self.made.structures[-1]))
+        first, last = (
+            facts.project.structures[k].label
+            for k in (self.made.structures[0], self.made.structures[-1])
+        )
         curved = sum(f.span.arc is not None for f in pipes)
         return Words(
-            f"{first} to {last}", u.length(long), u.m,
-            (f"{counted(len(pipes), 'pipe')}, {curved} curved; water runs to <b>{escape(last)}</b>",
-             "Enter or a click draws them, T turns the flow"),
-        )  # fmt: skip
+            f"{first} to {last}",
+            u.length(long),
+            u.m,
+            (
+                (
+                    f"{counted(len(pipes), 'pipe')}, {curved} curved; water runs to "
+                    f"<b>{escape(last)}</b>"
+                ),
+                "Enter or a click draws them, T turns the flow",
+            ),
+        )

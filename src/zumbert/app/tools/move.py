@@ -1,4 +1,6 @@
-"""Dragging structures: anchored ones slide along and across their road, free ones in x and y; many keep their pattern."""
+"""Dragging structures: anchored ones slide along and across their road, free ones in x and y;
+many keep their pattern.
+"""
 
 from html import escape
 from typing import TYPE_CHECKING
@@ -28,7 +30,13 @@ class MoveDrag(Drag):
     hint = "Release to set it down. Esc: as it was."
     stray = STRAY
 
-    def __init__(self, session: "Session", structure: StructureId, at: MousePlace, selected: frozenset[StructureId]) -> None:
+    def __init__(
+        self,
+        session: "Session",
+        structure: StructureId,
+        at: MousePlace,
+        selected: frozenset[StructureId],
+    ) -> None:
         super().__init__(session, at)
         self.structure, self.others = structure, selected - {structure}
         more = f" and {len(self.others)} more" if self.others else ""
@@ -60,11 +68,17 @@ class MoveDrag(Drag):
         ch, off = current.facts.roads[now.road].alignment.project(*place)
         if ch != ch:
             raise EditError("The road ends before this place.")
-        return replace(now, chainage=round(float(ch) * CENTIMETRE) / CENTIMETRE, offset=round(float(off) * CENTIMETRE) / CENTIMETRE)
+        return replace(
+            now,
+            chainage=round(float(ch) * CENTIMETRE) / CENTIMETRE,
+            offset=round(float(off) * CENTIMETRE) / CENTIMETRE,
+        )
 
     def meant(self, text: str) -> Project:
         now = self.session.state.current.project.structures[self.structure].place
-        return self._moved(typed_place(text, now.road if isinstance(now, Anchored) else None, self.session.units))
+        return self._moved(
+            typed_place(text, now.road if isinstance(now, Anchored) else None, self.session.units)
+        )
 
     def clicked(self, follow: bool) -> None:
         """A click on one of several selected structures picks that one."""
@@ -79,14 +93,28 @@ class MoveDrag(Drag):
         s, p = shown.project.structures[self.structure], shown.facts.places[self.structure]
         if isinstance(s.place, Anchored):
             value = place_text(s.place, u)
-            lines = (f"chainage <b>{u.chainage(s.place.chainage)}</b>&nbsp; offset <b>{u.offset(s.place.offset)}</b>",)
+            lines = (
+                (
+                    f"chainage <b>{u.chainage(s.place.chainage)}</b>&nbsp; offset "
+                    f"<b>{u.offset(s.place.offset)}</b>"
+                ),
+            )
         else:
             value = place_text(s.place, u)
-            lines = (f"x <b>{u.coordinate(s.place.x)}</b>&nbsp; y <b>{u.coordinate(s.place.y)}</b>",)
+            lines = (
+                f"x <b>{u.coordinate(s.place.x)}</b>&nbsp; y <b>{u.coordinate(s.place.y)}</b>",
+            )
         what = "chainage offset" if isinstance(s.place, Anchored) else "x,y"
         return Words(
             f"{s.label} at",
             value,
             what,
-            (*lines, f"{escape(shown.facts.surfaces.name('existing'))} {u.level(p.ground)}&nbsp; rim {u.level(p.rim)}"),
+            (
+                *lines,
+                (
+                    f"{escape(shown.facts.surfaces.name('existing'))} {u.level(p.ground)}&nbsp; "
+                    "rim "
+                    f"{u.level(p.rim)}"
+                ),
+            ),
         )

@@ -13,7 +13,14 @@ from zumbert.app.tools.labeldrag import LabelDrag
 from zumbert.app.tools.level import LevelDrag
 from zumbert.app.tools.move import MoveDrag
 from zumbert.app.tools.rim import RimDrag
-from zumbert.app.tools.roads import EDIT_LETTERS, WORDS, RoadDrag, plan_handles, road_in_hand, section_handles
+from zumbert.app.tools.roads import (
+    EDIT_LETTERS,
+    WORDS,
+    RoadDrag,
+    plan_handles,
+    road_in_hand,
+    section_handles,
+)
 from zumbert.app.tools.tool import MousePlace, Plan, Section, Tool, View, Words
 from zumbert.drawing.handles import rim_rings
 from zumbert.drawing.marks import Composed, Mark, Stroke, Target
@@ -31,7 +38,9 @@ SHAKY = 5.0  # drawing units that a hand strays from a straight way
 
 
 def caught_by(way: list[tuple[float, float]]) -> Array:
-    """What a drag encloses (n, 2): a straight drag is the diagonal of a rectangle, a curved one is the outline itself."""
+    """What a drag encloses (n, 2): a straight drag is the diagonal of a rectangle, a curved one
+    is the outline itself.
+    """
     xy = np.array(way, float)
     (x0, y0), (x1, y1) = xy[0], xy[-1]
     long = float(np.hypot(x1 - x0, y1 - y0))
@@ -63,7 +72,8 @@ class Lasso(Drag):
         self.session.select(found.pipes | more[0], found.structures | more[1], follow=False)
 
 
-PLAN_DRAGS: dict[str, "Callable[[Session, Plan, Target, MousePlace], Drag | None]"] = {  # what a press takes in hand
+# what a press takes in hand
+PLAN_DRAGS: dict[str, "Callable[[Session, Plan, Target, MousePlace], Drag | None]"] = {
     "bend": BendDrag, "label": LabelDrag, "ip": RoadDrag.press, "radius": RoadDrag.press,
 }  # fmt: skip
 SECTION_DRAGS: dict[str, "Callable[[Session, Section, Target, MousePlace], Drag | None]"] = {
@@ -72,8 +82,8 @@ SECTION_DRAGS: dict[str, "Callable[[Session, Section, Target, MousePlace], Drag 
 
 
 class PickTool(Tool):
-    """idle -press on a handle-> a drag in hand; -press on a structure in plan-> structure in hand (a click picks it);
-    -press on a pipe-> picked. Esc gives up what is in hand, then the selection.
+    """idle -press on a handle-> a drag in hand; -press on a structure in plan-> structure in hand
+    (a click picks it); -press on a pipe-> picked. Esc gives up what is in hand, then the selection.
     """
 
     def __init__(self, session: "Session") -> None:
@@ -86,22 +96,37 @@ class PickTool(Tool):
         if self.drag is not None and self.drag.started and self.drag.hint:
             return self.drag.hint
         if s.hand is not None and s.levelling:
-            return "Drag a ring, or type a level, +0.15, 1:80, 1.25% or c0.9. Click a ring's end to hold it."
+            return (
+                "Drag a ring, or type a level, +0.15, 1:80, 1.25% or c0.9. Click a ring's end to "
+                "hold it."
+            )
         if road_in_hand(s) is not None:
-            return "Drag a ring: points and radii in plan, vertical points and curves in the long section. Del: take one out."
+            return (
+                "Drag a ring: points and radii in plan, vertical points and curves in the long "
+                "section. Del: take one out."
+            )
         if s.stage == "trench" and s.cross:
-            return "Move along the long section to see its trench, Shift+P pins it. Click a pipe to drag its levels."
+            return (
+                "Move along the long section to see its trench, Shift+P pins it. Click a pipe to "
+                "drag its levels."
+            )
         if s.stage == "flow" and s.hand is None:
             return "Click a pipe, a structure, or an area. Drag to move the drawing, wheel to zoom."
         if s.stage == "ground":
-            return "Click a road, an area, a service or a spot level. Drag to move the drawing, wheel to zoom."
-        return "Click a structure or a pipe, Shift and drag to catch many. Drag to move the drawing, wheel to zoom."
+            return (
+                "Click a road, an area, a service or a spot level. Drag to move the drawing, "
+                "wheel to zoom."
+            )
+        return (
+            "Click a structure or a pipe, Shift and drag to catch many. Drag to move the "
+            "drawing, wheel to zoom."
+        )
 
     @property
     def in_hand(self) -> bool:
         return self.drag is not None and self.drag.started and not self.drag.typing
 
-    # -- press, move, release ------------------------------------------------------------------------------------------
+    # -- press, move, release ----------------------------------------------------------------------
 
     def plan_press(self, view: Plan, at: MousePlace) -> bool:
         target = view.hit(at.x, at.y)
@@ -112,7 +137,9 @@ class PickTool(Tool):
             return False
         if target.kind == "structure" and not at.ctrl:
             chosen, key = self.session.state.structures, StructureId(target.id)
-            together = len(chosen) > 1 and key in chosen  # all that is selected is in hand; a mere click picks this one
+            together = (
+                len(chosen) > 1 and key in chosen
+            )  # all that is selected is in hand; a mere click picks this one
             if not together:
                 self._pick(view, target, at)
             self.drag = MoveDrag(self.session, key, at, chosen if together else frozenset())
@@ -170,10 +197,12 @@ class PickTool(Tool):
         else:
             drag.clicked(view.leads)
 
-    # -- picking -------------------------------------------------------------------------------------------------------
+    # -- picking -----------------------------------------------------------------------------------
 
     def _there(self, target: Target) -> bool:
-        """Whether what was drawn can be picked: it is kept, no part of a preview that is over, and no pin in the stage Ground."""
+        """Whether what was drawn can be picked: it is kept, no part of a preview that is over,
+        and no pin in the stage Ground.
+        """
         s = self.session.state
         project = s.current.project
         if target.kind in ("structure", "pipe"):
@@ -221,7 +250,7 @@ class PickTool(Tool):
             return True
         return False
 
-    # -- typing --------------------------------------------------------------------------------------------------------
+    # -- typing ------------------------------------------------------------------------------------
 
     def words(self) -> Words | None:
         return None if self.drag is None else self.drag.words()
@@ -232,16 +261,25 @@ class PickTool(Tool):
         return self.drag is not None and self.drag.takes_text
 
     def _for_typing(self) -> Drag | None:
-        """What a typed text would change: the selected point of a road, the pipe in hand, or the rim that is selected."""
+        """What a typed text would change: the selected point of a road, the pipe in hand, or the
+        rim that is selected.
+        """
         s = self.session.state
         if s.part is not None and road_in_hand(s) is not None:
-            return RoadDrag.press(self.session, None, Target(s.part[0], str(s.part[1]), NOWHERE, 0.0))
+            return RoadDrag.press(
+                self.session, None, Target(s.part[0], str(s.part[1]), NOWHERE, 0.0)
+            )
         if not s.levelling:
             return None
         if s.hand is not None:
             return LevelDrag.for_typing(self.session, s.hand)
         key = next(iter(s.structures), None)
-        if key is None or len(s.structures) > 1 or s.pipes or s.current.facts.places[key].rim_from != "fixed":
+        if (
+            key is None
+            or len(s.structures) > 1
+            or s.pipes
+            or s.current.facts.places[key].rim_from != "fixed"
+        ):
             return None
         return RimDrag(self.session, key)
 
@@ -264,7 +302,7 @@ class PickTool(Tool):
         s = self.session.state
         return EDIT_LETTERS if s.part is not None and road_in_hand(s) is not None else frozenset()
 
-    # -- what it draws -------------------------------------------------------------------------------------------------
+    # -- what it draws -----------------------------------------------------------------------------
 
     def _hot(self, view: View) -> str | None:
         """The ring of a road that is in hand or under the cursor."""
@@ -286,6 +324,14 @@ class PickTool(Tool):
         if not s.levelling:
             return made
         drag = self.drag if isinstance(self.drag, RimDrag) else None
-        key = drag.structure if drag is not None else hot.id if hot is not None and hot.kind == "rim" else None
-        rings = rim_rings(s.section, key, drag is not None, drag.snap if drag is not None else "", view.sight)
+        key = (
+            drag.structure
+            if drag is not None
+            else hot.id
+            if hot is not None and hot.kind == "rim"
+            else None
+        )
+        rings = rim_rings(
+            s.section, key, drag is not None, drag.snap if drag is not None else "", view.sight
+        )
         return Composed(made.marks + rings.marks, made.targets + rings.targets, [])

@@ -1,4 +1,6 @@
-"""Tools that take places in plan, one after another, by clicks or typed: measuring, spot levels, land, services, roads."""
+"""Tools that take places in plan, one after another, by clicks or typed: measuring, spot levels,
+land, services, roads.
+"""
 
 from html import escape
 from itertools import pairwise
@@ -32,7 +34,10 @@ from zumbert.app.tools.points import Point, PointTool
 class MeasureTool(PointTool):
     """Length and area by clicks, with running totals; nothing of the project changes."""
 
-    hint = "Click along what is to be measured. Backspace: take back. Enter: begin anew. Esc: put down."
+    hint = (
+        "Click along what is to be measured. Backspace: take back. Enter: begin anew. Esc: put "
+        "down."
+    )
     closed = True
     head = "Measure to"
 
@@ -69,9 +74,15 @@ class SpotTool(PointTool):
     def done(self) -> bool:
         """Another of the surfaces that there are."""
         found = self.session.state.current.facts.surfaces
-        kinds: list[Follows] = [k for k in ("existing", "design", "formation") if getattr(found, k) is not None]
+        kinds: list[Follows] = [
+            k for k in ("existing", "design", "formation") if getattr(found, k) is not None
+        ]
         if kinds:
-            self.follows = kinds[(kinds.index(self.follows) + 1) % len(kinds)] if self.follows in kinds else kinds[0]
+            self.follows = (
+                kinds[(kinds.index(self.follows) + 1) % len(kinds)]
+                if self.follows in kinds
+                else kinds[0]
+            )
         return True
 
     def placed_one(self) -> None:
@@ -88,16 +99,25 @@ class SpotTool(PointTool):
         found = self.session.state.current.facts.surfaces
         tin = getattr(found, self.follows)
         z = float("nan") if tin is None else float(tin.level(*self.at))
-        return (f"<b>{self.session.units.level(None if z != z else z)}</b> {escape(found.name(self.follows))}",)
+        return (
+            (
+                f"<b>{self.session.units.level(None if z != z else z)}</b> "
+                f"{escape(found.name(self.follows))}"
+            ),
+        )
 
 
 class PlacingTool(PointTool):
-    """Places a drawing or surface by pairs of points: a point of it, where that goes, and once more to turn and scale it.
+    """Places a drawing or surface by pairs of points: a point of it, where that goes, and once more
+    to turn and scale it.
 
     Enter after the first pair shifts it alone; the second pair ends it by itself.
     """
 
-    hint = "Click a point of it, then where that goes; once more to turn and scale it. Enter: shift alone. Backspace: take back."
+    hint = (
+        "Click a point of it, then where that goes; once more to turn and scale it. Enter: shift "
+        "alone. Backspace: take back."
+    )
     heads = ("A point of it", "goes to", "A second point of it", "goes to")
 
     def __init__(self, session: "Session", item: GroundItem) -> None:
@@ -156,14 +176,21 @@ class LandTool(PointTool):
 
     def lines(self) -> tuple[str, ...]:
         places = [*self.placed, self.at] if self.at is not None else self.placed
-        area = f"{LAND_WORDS[self.kind]}, {self.session.units.area(abs(area_of(places)))}" if len(places) > 2 else ""
+        area = (
+            f"{LAND_WORDS[self.kind]}, {self.session.units.area(abs(area_of(places)))}"
+            if len(places) > 2
+            else ""
+        )
         return (*super().lines(), area)
 
 
 class ServiceTool(PointTool):
     """Place after place along a service; each may be typed with its level: "x,y,z"."""
 
-    hint = 'Click along the service, or type "x,y,level". Enter: done. Backspace: take back. Esc: give up.'
+    hint = (
+        'Click along the service, or type "x,y,level". Enter: done. Backspace: take back. Esc: '
+        "give up."
+    )
 
     def __init__(self, session: "Session", kind: ServiceKind) -> None:
         super().__init__(session)
@@ -203,7 +230,9 @@ class ServiceTool(PointTool):
 
 
 class RoadTool(PointTool):
-    """Intersection point after intersection point; "r60" gives the last one a radius, "r60 20 20" clothoids too."""
+    """Intersection point after intersection point; "r60" gives the last one a radius, "r60 20
+    20" clothoids too.
+    """
 
     letters = frozenset("dr")
 
@@ -215,7 +244,10 @@ class RoadTool(PointTool):
     def hint(self) -> str:  # type: ignore[override]
         if not self.placed:
             return "Click where the road begins, or type x,y. Esc: put down."
-        return "Click the next point. r60 20 20: radius and clothoids of the last. Enter: done. Backspace: take back. Esc: give up."
+        return (
+            "Click the next point. r60 20 20: radius and clothoids of the last. Enter: done. "
+            "Backspace: take back. Esc: give up."
+        )
 
     def placed_one(self) -> None:
         self.curves = [*self.curves, (0.0, 0.0, 0.0)][: len(self.placed)]
@@ -234,7 +266,11 @@ class RoadTool(PointTool):
         places = [*self.placed, self.at] if self.at is not None else self.placed
         current = self.session.state.current.project
         try:
-            self.session.preview(new_road(current, road_name(current), self.points(places)) if len(places) > 1 else None)
+            self.session.preview(
+                new_road(current, road_name(current), self.points(places))
+                if len(places) > 1
+                else None
+            )
         except EditError:
             self.session.preview(None)
 
@@ -244,7 +280,10 @@ class RoadTool(PointTool):
             return super().entry(text)
         values = [self.session.units.typed(t) for t in text.strip()[1:].split()]
         if not self.placed or not 1 <= len(values) <= 3 or min(values) < 0:
-            raise EditError('Type "r60", or "r60 20 20" with the lengths of both clothoids, once a point is placed.')
+            raise EditError(
+                'Type "r60", or "r60 20 20" with the lengths of both clothoids, once a point '
+                "is placed."
+            )
         both = values[1:2] * 2 if len(values) == 2 else values[1:] or [0.0, 0.0]
         self.curves[-1] = (values[0], *both)  # type: ignore[assignment]
         self._look()

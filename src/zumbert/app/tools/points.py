@@ -22,8 +22,8 @@ Point = tuple[float, float]
 
 
 class PointTool(ClickTool):
-    """ready -place-> placing -place-> placing … -Enter or double click-> ready (done); Backspace takes back the last
-    place, Esc gives up all of them, Esc again puts the tool down.
+    """ready -place-> placing -place-> placing … -Enter or double click-> ready (done); Backspace
+    takes back the last place, Esc gives up all of them, Esc again puts the tool down.
     """
 
     letters = frozenset("d")
@@ -38,7 +38,7 @@ class PointTool(ClickTool):
         self.at: Point | None = None
         self.snap: Catch | None = None
 
-    # -- what becomes of the places ------------------------------------------------------------------------------------
+    # -- what becomes of the places ----------------------------------------------------------------
 
     def finish(self) -> bool:
         """Makes something of the places; False, and told, where that cannot be."""
@@ -51,7 +51,7 @@ class PointTool(ClickTool):
         """How the places look while they are in hand."""
         return line_draft(places, view.sight, self.closed)
 
-    # -- events --------------------------------------------------------------------------------------------------------
+    # -- events ------------------------------------------------------------------------------------
 
     def clicked(self) -> bool:
         if self.at is not None:
@@ -59,7 +59,10 @@ class PointTool(ClickTool):
         return True
 
     def _take(self, place: Point) -> None:
-        if self.placed and np.hypot(place[0] - self.placed[-1][0], place[1] - self.placed[-1][1]) < 1e-6:
+        if (
+            self.placed
+            and np.hypot(place[0] - self.placed[-1][0], place[1] - self.placed[-1][1]) < 1e-6
+        ):
             return
         self.placed.append(place)
         self.placed_one()
@@ -68,7 +71,9 @@ class PointTool(ClickTool):
         world = view.world(at.x, at.y)
         self.snap = None
         if world is not None and not at.alt:
-            self.snap = place_snap(self.session.state.current.project, *world, PLACE / view.sight.scale)
+            self.snap = place_snap(
+                self.session.state.current.project, *world, PLACE / view.sight.scale
+            )
         if self.snap is not None:
             self.at = self.snap.x, self.snap.y
         else:
@@ -131,4 +136,9 @@ class PointTool(ClickTool):
             return ()
         (x0, y0), (x1, y1) = self.placed[-1], self.at
         bearing = np.degrees(np.arctan2(x1 - x0, y1 - y0)) % 360
-        return (f"<b>{self.session.units.long(float(np.hypot(x1 - x0, y1 - y0)))}</b>, bearing {bearing:.1f}°",)
+        return (
+            (
+                f"<b>{self.session.units.long(float(np.hypot(x1 - x0, y1 - y0)))}</b>, bearing "
+                f"{bearing:.1f}°"
+            ),
+        )

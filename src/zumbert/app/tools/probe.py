@@ -13,15 +13,15 @@ from zumbert.drawing.pins import surfaces_named, value_text
 from zumbert.edits.join import nearest_distance
 from zumbert.edits.notes import add_pin
 from zumbert.model.ids import PipeId
-from zumbert.model.note import CoverFrom
+from zumbert.model.note import CoverFrom, PinField
 
 if TYPE_CHECKING:
     from zumbert.app.session import Session
 
 
 class ProbeTool(EitherClickTool):
-    """ready -near a pipe-> its levels shown at the place -click-> pinned. A typed distance is one along that pipe; Esc puts
-    the tool down.
+    """ready -near a pipe-> its levels shown at the place -click-> pinned. A typed distance is one
+    along that pipe; Esc puts the tool down.
     """
 
     kind = "probe"
@@ -34,7 +34,10 @@ class ProbeTool(EitherClickTool):
         self.cover_from: CoverFrom = "reference"
         self._stops: tuple[object, PipeId | None, list[tuple[float, str]]] = (None, None, [])
 
-    hint = "Move along a pipe. Click pins its levels, or type a distance. U: cover from another surface. Alt: no snaps. Esc: end."
+    hint = (
+        "Move along a pipe. Click pins its levels, or type a distance. U: cover from another "
+        "surface. Alt: no snaps. Esc: end."
+    )
     keys = frozenset("u")
 
     def plan_move(self, view: Plan, at: MousePlace, pressed: bool) -> None:
@@ -70,7 +73,11 @@ class ProbeTool(EitherClickTool):
         if world is None:
             return None
         hit = view.hit(at.x, at.y)
-        key = hit.id if hit is not None and hit.kind == "pipe" else self._nearest(world, PIPE / view.sight.scale)
+        key = (
+            hit.id
+            if hit is not None and hit.kind == "pipe"
+            else self._nearest(world, PIPE / view.sight.scale)
+        )
         if key is None or key not in facts.pipes:
             return None
         return key, nearest_distance(facts.pipes[key].span, *world), view.sight.scale
@@ -80,7 +87,9 @@ class ProbeTool(EitherClickTool):
         keys = [k for k, s in facts.spans.items() if s.up.x is not None and s.down.x is not None]
         if not keys:
             return None
-        e = np.array([(s.up.x, s.up.y, s.down.x, s.down.y) for s in (facts.spans[k] for k in keys)], float)
+        e = np.array(
+            [(s.up.x, s.up.y, s.down.x, s.down.y) for s in (facts.spans[k] for k in keys)], float
+        )
         d = e[:, 2:] - e[:, :2]
         t = ((world - e[:, :2]) * d).sum(axis=1) / np.maximum((d**2).sum(axis=1), 1e-12)
         far = np.hypot(*(e[:, :2] + np.clip(t, 0, 1)[:, None] * d - world).T)
@@ -92,7 +101,11 @@ class ProbeTool(EitherClickTool):
         if run is None or not view.sight.left <= at.x or at.y > view.sight.height:
             return None
         s = view.sight.s_at(at.x)
-        over = [r for r in run.reaches if min(r.up, r.down) - 1e-6 <= s <= max(r.up, r.down) + 1e-6 and r.pipe in facts.pipes]
+        over = [
+            r
+            for r in run.reaches
+            if min(r.up, r.down) - 1e-6 <= s <= max(r.up, r.down) + 1e-6 and r.pipe in facts.pipes
+        ]
 
         def off(r: object) -> float:
             f = facts.pipes[r.pipe]  # type: ignore[attr-defined]
@@ -119,7 +132,11 @@ class ProbeTool(EitherClickTool):
     def key(self, text: str) -> bool:
         """The next of the surfaces that cover can be measured from."""
         there = [k for k, _ in surfaces_named(self.session.state.shown.facts)]
-        self.cover_from = there[(there.index(self.cover_from) + 1) % len(there)] if self.cover_from in there else there[0]
+        self.cover_from = (
+            there[(there.index(self.cover_from) + 1) % len(there)]
+            if self.cover_from in there
+            else there[0]
+        )
         return True
 
     def clicked(self) -> bool:
@@ -132,7 +149,9 @@ class ProbeTool(EitherClickTool):
         pins = self.session.state.current.project.pins
         like = next(reversed(pins.values()), None) if pins else None
         label = self.session.state.current.project.pipes[pipe].label
-        return self.session.edit(f"Pin a level on {label}", lambda p, f: add_pin(p, f, pipe, at, like, self.cover_from))
+        return self.session.edit(
+            f"Pin a level on {label}", lambda p, f: add_pin(p, f, pipe, at, like, self.cover_from)
+        )
 
     def takes_entry(self) -> bool:
         return self.pipe is not None
@@ -155,8 +174,18 @@ class ProbeTool(EitherClickTool):
         reach = next((r for r in run.reaches if r.pipe == found.pipe), None)
         if reach is None:
             return NOTHING
-        x = sight.x_of(reach.at(found.distance, self.session.state.shown.facts.pipes[found.pipe].span.length))
-        rows = [found.underside, found.invert, found.centre, found.crown, found.top, found.ground, found.design]
+        x = sight.x_of(
+            reach.at(found.distance, self.session.state.shown.facts.pipes[found.pipe].span.length)
+        )
+        rows = [
+            found.underside,
+            found.invert,
+            found.centre,
+            found.crown,
+            found.top,
+            found.ground,
+            found.design,
+        ]
         known = [sight.y_of(v) for v in rows if v is not None]
         line = Stroke("cursor", points((x, min(known)), (x, max(known))))
         return Composed([line, *(Disc("field", x, y, 2.6, "ring") for y in known)], [], [])
@@ -167,10 +196,18 @@ class ProbeTool(EitherClickTool):
             return None
         u, facts = self.session.units, self.session.state.shown.facts
 
-        def say(*names: str) -> str:
-            return "&nbsp; ".join(f"{n.replace('top', 'outside top')} <b>{value_text(found, n, u)}</b>" for n in names)  # type: ignore[arg-type]
+        def say(*names: PinField) -> str:
+            return "&nbsp; ".join(
+                f"{n.replace('top', 'outside top')} <b>{value_text(found, n, u)}</b>" for n in names
+            )
 
         over = dict(surfaces_named(facts)).get(self.cover_from, "")
         aside = self._snap or (f"cover from {over}" if self.cover_from != "reference" else u.m)
-        lines = (say("underside", "invert", "centre"), say("crown", "top", "cover"), say("ground", "design", "chainage"))
-        return Words(f"{facts.project.pipes[found.pipe].label} at", u.length(found.distance), aside, lines)
+        lines = (
+            say("underside", "invert", "centre"),
+            say("crown", "top", "cover"),
+            say("ground", "design", "chainage"),
+        )
+        return Words(
+            f"{facts.project.pipes[found.pipe].label} at", u.length(found.distance), aside, lines
+        )

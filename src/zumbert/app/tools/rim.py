@@ -23,9 +23,16 @@ class RimDrag(Drag):
     hint = "Release to set the rim. Alt: no snaps. Type a level or +0.05. Esc: as it was."
     takes_text = True
 
-    def __init__(self, session: "Session", structure: StructureId, at: MousePlace | None = None, grab: float = 0.0) -> None:
+    def __init__(
+        self,
+        session: "Session",
+        structure: StructureId,
+        at: MousePlace | None = None,
+        grab: float = 0.0,
+    ) -> None:
         super().__init__(session, at)
-        self.structure, self.snap, self._grab = structure, "", grab  # grab: m between the cursor and the ring
+        # grab: m between the cursor and the ring
+        self.structure, self.snap, self._grab = structure, "", grab
         self.name = f"Set the rim of {session.state.current.project.structures[structure].label}"
 
     @classmethod
@@ -42,7 +49,11 @@ class RimDrag(Drag):
     def section_move(self, view: Section, at: MousePlace) -> None:
         current = self.session.state.current
         z = view.sight.z_at(at.y) - self._grab
-        snap = Snap(z, "") if at.alt else snapped_rim(current.facts, self.structure, z, LEVEL / view.sight.sz)
+        snap = (
+            Snap(z, "")
+            if at.alt
+            else snapped_rim(current.facts, self.structure, z, LEVEL / view.sight.sz)
+        )
         self.snap = snap.name
         self.show(set_rim(current.project, self.structure, FixedRim(snap.level)))
 
@@ -58,7 +69,19 @@ class RimDrag(Drag):
         f = shown.facts.structures[self.structure]
         now, before = self._rim(), self._rim(current=True)
         on = f.place.design if f.place.design is not None else f.place.ground
-        off = "" if on is None else f"{u.step(now - on)} {u.m} from {'design' if f.place.design is not None else 'ground'}"
+        off = (
+            ""
+            if on is None
+            else (
+                f"{u.step(now - on)} {u.m} from "
+                f"{'design' if f.place.design is not None else 'ground'}"
+            )
+        )
         depth = "" if f.depth is None else f"depth {u.deep(f.depth)}"
         first = f"<b>{self.snap}</b>" if self.snap else off
-        return Words(f"Rim of {f.structure.label}", u.level(now), f"{u.step(now - before)} {u.m}", (first, depth))
+        return Words(
+            f"Rim of {f.structure.label}",
+            u.level(now),
+            f"{u.step(now - before)} {u.m}",
+            (first, depth),
+        )

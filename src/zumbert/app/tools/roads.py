@@ -1,4 +1,6 @@
-"""Dragging the points of a road: intersection points and radii in plan, vertical points and curves in the section."""
+"""Dragging the points of a road: intersection points and radii in plan, vertical points and
+curves in the section.
+"""
 
 from collections.abc import Callable
 from html import escape
@@ -41,7 +43,9 @@ def road_in_hand(s: "State") -> Road | None:
 
 
 def points_of(road: Road) -> tuple[Intersection, ...]:
-    """The intersection points of a road, told from its pieces where it came in pieces; none where they cannot be."""
+    """The intersection points of a road, told from its pieces where it came in pieces; none
+    where they cannot be.
+    """
     if road.points:
         return road.points
     try:
@@ -70,19 +74,32 @@ def section_handles(s: "State", view: Section, hot: str | None) -> Composed:
 class RoadDrag(Drag):
     """A ring of a road in hand: by the mouse, or (without a place) for the keyboard."""
 
-    hint = "Release to set it. Alt: no snaps. Type a place, r60 20 20, a level, +0.15 or l80. Esc: as it was."
+    hint = (
+        "Release to set it. Alt: no snaps. Type a place, r60 20 20, a level, +0.15 or l80. Esc: "
+        "as it was."
+    )
     takes_text = True
 
-    def __init__(self, session: "Session", base: Project, road: RoadId, part: tuple[str, int], at: MousePlace | None) -> None:
+    def __init__(
+        self,
+        session: "Session",
+        base: Project,
+        road: RoadId,
+        part: tuple[str, int],
+        at: MousePlace | None,
+    ) -> None:
         super().__init__(session, at)
         self.base, self.road, self.part = base, base.roads[road], part
-        self._design = self.road.design or 0  # rings of vertical points are drawn where a profile is in force
+        # rings of vertical points are drawn where a profile is in force
+        self._design = self.road.design or 0
         self._grab = (0.0, 0.0)  # from the cursor to the ring, drawing units
         kind, i = part
         self.name = f"{WORDS[kind]} {i + 1} of {self.road.name}"
 
     @classmethod
-    def press(cls, session: "Session", view: View | None, target: Target, at: MousePlace | None = None) -> "RoadDrag | None":
+    def press(
+        cls, session: "Session", view: View | None, target: Target, at: MousePlace | None = None
+    ) -> "RoadDrag | None":
         """Takes a ring; a road that came in pieces is told by its points from then on."""
         item, part = session.state.item, (target.kind, int(target.id))
         if item is None:
@@ -125,16 +142,22 @@ class RoadDrag(Drag):
         if kind == "radius":
             step = 0.0 if at.alt else 1.0
             radius = radius_through(line, i, *world)
-            line[i] = replace(line[i], radius=max(1.0, round(radius / step) * step if step else round(radius, 2)))
+            line[i] = replace(
+                line[i], radius=max(1.0, round(radius / step) * step if step else round(radius, 2))
+            )
         else:
             snap = None if at.alt else place_snap(self._without(), *world, PLACE / view.sight.scale)
-            x, y = (snap.x, snap.y) if snap is not None else (round(world[0], 2), round(world[1], 2))
+            x, y = (
+                (snap.x, snap.y) if snap is not None else (round(world[0], 2), round(world[1], 2))
+            )
             line[i] = replace(line[i], x=x, y=y)
         return set_points(self.base, self.road.id, line)
 
     def _without(self) -> Project:
         """The project without the road in hand, whose own points are not to catch it."""
-        return replace(self.base, roads={k: r for k, r in self.base.roads.items() if k != self.road.id})
+        return replace(
+            self.base, roads={k: r for k, r in self.base.roads.items() if k != self.road.id}
+        )
 
     def _in_section(self, view: Section, at: MousePlace) -> Project:
         pvis, (kind, i) = self._pvis(), self.part
@@ -175,7 +198,9 @@ class RoadDrag(Drag):
         else:
             parts = t.split()
             ch = u.typed_chainage(parts[0]) if len(parts) == 2 else pvis[i].chainage
-            pvis[i] = replace(pvis[i], chainage=ch, level=changed_by(parts[-1] if parts else "", pvis[i].level, u))
+            pvis[i] = replace(
+                pvis[i], chainage=ch, level=changed_by(parts[-1] if parts else "", pvis[i].level, u)
+            )
         return set_pvis(self.base, road.id, self._design, pvis)
 
     def words(self) -> Words | None:
@@ -188,18 +213,28 @@ class RoadDrag(Drag):
             line = points_of(road)
             p = line[i]
             long = s.shown.facts.roads[road.id].alignment.length
-            lines = (f"radius <b>{u.length(p.radius)}</b>, clothoids {u.length(p.clothoid_in)} and {u.length(p.clothoid_out)}",
-                     f"{escape(road.name)} is <b>{u.long(long)}</b> long")  # fmt: skip
+            lines = (
+                (
+                    f"radius <b>{u.length(p.radius)}</b>, clothoids {u.length(p.clothoid_in)} and "
+                    f"{u.length(p.clothoid_out)}"
+                ),
+                f"{escape(road.name)} is <b>{u.long(long)}</b> long",
+            )
             if kind == "radius":
                 return Words(f"Radius at point {i + 1}", u.length(p.radius), u.m, lines)
-            return Words(f"Point {i + 1}", f"{u.coordinate(p.x)},{u.coordinate(p.y)}", "x,y or r60", lines)
+            return Words(
+                f"Point {i + 1}", f"{u.coordinate(p.x)},{u.coordinate(p.y)}", "x,y or r60", lines
+            )
         if road.design is None:
             return None
         pvis = road.profiles[road.design].pvis
         profile = Profile(pvis)
         grades = [u.slope(float(g)) for g in profile.grades]
         before, beyond = grades[i - 1] if i else "–", grades[i] if i < len(grades) else "–"
-        lines = (f"grades <b>{before}</b> and <b>{beyond}</b>", f"curve {u.long(float(profile.before[i] + profile.beyond[i]))}")
+        lines = (
+            f"grades <b>{before}</b> and <b>{beyond}</b>",
+            f"curve {u.long(float(profile.before[i] + profile.beyond[i]))}",
+        )
         if kind == "curve":
             return Words(f"Curve at vertical point {i + 1}", u.length(pvis[i].length), u.m, lines)
         value = f"{u.coordinate(pvis[i].chainage)} {u.level(pvis[i].level)}"
@@ -207,11 +242,15 @@ class RoadDrag(Drag):
 
 
 class AddPointTool(EitherClickTool):
-    """A click in plan puts an intersection point into the road selected, a click in the long section a vertical point;
-    both may be typed: "x,y", "chainage level" or "chainage level length". Esc puts the tool down.
+    """A click in plan puts an intersection point into the road selected, a click in the long
+    section a vertical point; both may be typed: "x,y", "chainage level" or "chainage level length".
+    Esc puts the tool down.
     """
 
-    hint = "Click in the plan for an intersection point, in the long section for a vertical point. Esc: put down."
+    hint = (
+        "Click in the plan for an intersection point, in the long section for a vertical point. "
+        "Esc: put down."
+    )
 
     def __init__(self, session: "Session", road: RoadId) -> None:
         super().__init__(session)
@@ -223,7 +262,11 @@ class AddPointTool(EitherClickTool):
         self.at = None if world is None else ("plan", round(world[0], 2), round(world[1], 2))
 
     def section_move(self, view: Section, at: MousePlace, pressed: bool) -> None:
-        self.at = ("section", round(view.sight.s_at(at.x) * 2) / 2, round(view.sight.z_at(at.y) / 0.005) * 0.005)
+        self.at = (
+            "section",
+            round(view.sight.s_at(at.x) * 2) / 2,
+            round(view.sight.z_at(at.y) / 0.005) * 0.005,
+        )
 
     def clicked(self) -> bool:
         if self.at is not None:
@@ -234,7 +277,9 @@ class AddPointTool(EitherClickTool):
         what = "a point" if kind == "plan" else "a vertical point"
         name = self.session.state.current.project.roads[self.road].name
         make = with_point if kind == "plan" else with_pvi
-        return self.session.edit(f"Add {what} to {name}", lambda p, f: make(p, self.road, a, b, long))
+        return self.session.edit(
+            f"Add {what} to {name}", lambda p, f: make(p, self.road, a, b, long)
+        )
 
     def takes_entry(self) -> bool:
         return True
@@ -267,4 +312,6 @@ class AddPointTool(EitherClickTool):
         u, (kind, a, b) = self.session.units, self.at
         if kind == "plan":
             return Words("Point at", f"{u.coordinate(a)},{u.coordinate(b)}", "x,y")
-        return Words("Vertical point at", f"{u.coordinate(a)} {u.level(b)}", "chainage level length")
+        return Words(
+            "Vertical point at", f"{u.coordinate(a)} {u.level(b)}", "chainage level length"
+        )

@@ -69,7 +69,9 @@ def _road_points(session: Session) -> Tool | None:
     from zumbert.app.tools.roads import AddPointTool
 
     item = session.state.item
-    return AddPointTool(session, RoadId(item.id)) if item is not None and item.kind == "road" else None
+    return (
+        AddPointTool(session, RoadId(item.id)) if item is not None and item.kind == "road" else None
+    )
 
 
 def _place(session: Session) -> Tool | None:
@@ -111,7 +113,10 @@ def _flow(name: str) -> Callable[[Session], Tool]:
 
 
 TOOLS: dict[str, Offer] = {
-    **{name: Offer(_flow(name), "flow", again=True) for name in ("area", "area-line", "assign", "drop-path", "catchment")},
+    **{
+        name: Offer(_flow(name), "flow", again=True)
+        for name in ("area", "area-line", "assign", "drop-path", "catchment")
+    },
     "lay": Offer(_lay, "layout", again=True),
     "gullies": Offer(_gullies, "layout", again=True),
     "line-pipes": Offer(_line_pipes, "layout", again=True),
@@ -125,5 +130,7 @@ TOOLS: dict[str, Offer] = {
     **{f"draw-land-{k}": Offer(_drawn("land", k), "ground") for k in LAND_WORDS},
     **{f"land-from-line-{k}": Offer(_from_line(("land", k)), "ground") for k in LAND_WORDS},
     **{f"draw-service-{k}": Offer(_drawn("service", k), "ground") for k in SERVICE_KINDS},
-    **{f"service-from-line-{k}": Offer(_from_line(("service", k)), "ground") for k in SERVICE_KINDS},
+    **{
+        f"service-from-line-{k}": Offer(_from_line(("service", k)), "ground") for k in SERVICE_KINDS
+    },
 }

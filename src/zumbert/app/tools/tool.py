@@ -81,7 +81,9 @@ class Section(View, Protocol):
 
 
 class Words(NamedTuple):
-    """What the entry line says: its head, the value now, what changes, and up to three lines of what follows."""
+    """What the entry line says: its head, the value now, what changes, and up to three lines of
+    what follows.
+    """
 
     head: str
     value: str
@@ -90,7 +92,9 @@ class Words(NamedTuple):
 
 
 class Tool:
-    """A tool in hand. Each event tells whether the tool took it; Esc (`cancel`) leaves everything as it was."""
+    """A tool in hand. Each event tells whether the tool took it; Esc (`cancel`) leaves
+    everything as it was.
+    """
 
     def __init__(self, session: "Session") -> None:
         self.session = session
@@ -104,10 +108,13 @@ class Tool:
 
     @property
     def in_hand(self) -> bool:
-        """Whether something is being dragged, so that what lies under the cursor does not matter."""
+        """Whether something is being dragged, so that what lies under the cursor does not
+        matter.
+        """
         return False
 
-    plan_clicks = False  # whether a click in plan is pressed when the button is let go: a drag then moves the drawing
+    # whether a click in plan is pressed when the button is let go: a drag then moves the drawing
+    plan_clicks = False
     section_clicks = False  # the same of the long section
 
     def plan_press(self, view: Plan, at: MousePlace) -> bool:
@@ -155,7 +162,9 @@ class Tool:
         return False
 
     def done(self) -> bool:
-        """Enter without a text, or a double click: what is under way is complete; tells whether it took that."""
+        """Enter without a text, or a double click: what is under way is complete; tells whether
+        it took that.
+        """
         return False
 
     def words(self) -> Words | None:
@@ -193,7 +202,9 @@ class ClickTool(Tool):
         return self.clicked()
 
     def clicked(self) -> bool:
-        """A place was clicked that the tool has looked at; tells whether the tool took the click."""
+        """A place was clicked that the tool has looked at; tells whether the tool took the
+        click.
+        """
         return True
 
 
@@ -222,7 +233,9 @@ def road_pointed_at(session: "Session") -> RoadId | None:
 
 
 def road_shown(session: "Session") -> RoadId | None:
-    """The road that a typed chainage is on: the one pointed at, else the one shown in the long section, else the first."""
+    """The road that a typed chainage is on: the one pointed at, else the one shown in the long
+    section, else the first.
+    """
     s = session.state
     pointed = road_pointed_at(session)
     if pointed is not None:

@@ -12,11 +12,15 @@ if TYPE_CHECKING:
 
 
 class TwoPick(Tool):
-    """ready -a structure-> one picked -another-> done (both are handed on). Esc lets go of the one, then the tool."""
+    """ready -a structure-> one picked -another-> done (both are handed on). Esc lets go of the
+    one, then the tool.
+    """
 
     kind = "two"
 
-    def __init__(self, session: "Session", what: str, done: Callable[[StructureId, StructureId], None]) -> None:
+    def __init__(
+        self, session: "Session", what: str, done: Callable[[StructureId, StructureId], None]
+    ) -> None:
         super().__init__(session)
         self.what, self._done = what, done
         chosen = session.state.structures
@@ -30,7 +34,9 @@ class TwoPick(Tool):
     @property
     def hint(self) -> str:  # type: ignore[override]
         if self.first is None:
-            return f"Click the structure to {self.what} from, in plan or long section. Esc: put down."
+            return (
+                f"Click the structure to {self.what} from, in plan or long section. Esc: put down."
+            )
         label = self.session.state.current.project.structures[self.first].label
         return f"Click the structure to {self.what} to, from {label}. Esc: another one."
 

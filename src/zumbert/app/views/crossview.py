@@ -9,7 +9,13 @@ from PySide6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent, QResizeEvent, QSh
 from PySide6.QtWidgets import QPushButton
 
 from zumbert.analysis.crosssection import CrossSection, cross_section, half_needed
-from zumbert.analysis.sectionsteps import SectionPlace, next_stop, place_on, run_distance, where_words
+from zumbert.analysis.sectionsteps import (
+    SectionPlace,
+    next_stop,
+    place_on,
+    run_distance,
+    where_words,
+)
 from zumbert.analysis.trench import Trenches
 from zumbert.app.guard import guarded
 from zumbert.app.panels.rows import toggle_chip
@@ -40,14 +46,17 @@ class Shown(NamedTuple):
 
 @guarded
 class CrossView(Layered):
-    """Shows the section at the cursor. Arrow keys step along the run, Enter or a click pins, the wheel zooms, a drag moves."""
+    """Shows the section at the cursor. Arrow keys step along the run, Enter or a click pins, the
+    wheel zooms, a drag moves.
+    """
 
     to_plan = Signal()
     looked = Signal()
 
     def __init__(self, session: Session, pen: Pen) -> None:
         super().__init__(session, pen)
-        self.at: SectionPlace | None = None  # the place that is shown: the last one that the cursor had
+        # the place that is shown: the last one that the cursor had
+        self.at: SectionPlace | None = None
         self.scale: float | None = None  # drawing units a metre across; None: as it fits
         self.stretch = 0  # number in STRETCH
         self.moved = (0.0, 0.0)  # drawing units
@@ -58,10 +67,24 @@ class CrossView(Layered):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMinimumSize(240, 120)
         self.chips = {
-            "scale": self._chip("Cross-section 1:40", "cross scale", self.fit, "Fit the cross-section"),
-            "stretch": self._chip("Levels as offsets", "cross stretch", self.next_stretch, "Draws levels larger than offsets"),
-            "pin": self._chip("Pin", "cross pin", self.pin, "Keeps this section beside the one at the cursor (Shift+P)"),
-            "plan": self._chip("Plan", "cross plan", self.to_plan.emit, "Shows the plan in its place"),
+            "scale": self._chip(
+                "Cross-section 1:40", "cross scale", self.fit, "Fit the cross-section"
+            ),
+            "stretch": self._chip(
+                "Levels as offsets",
+                "cross stretch",
+                self.next_stretch,
+                "Draws levels larger than offsets",
+            ),
+            "pin": self._chip(
+                "Pin",
+                "cross pin",
+                self.pin,
+                "Keeps this section beside the one at the cursor (Shift+P)",
+            ),
+            "plan": self._chip(
+                "Plan", "cross plan", self.to_plan.emit, "Shows the plan in its place"
+            ),
         }
         self.unpins: list[QPushButton] = []
 
@@ -72,13 +95,18 @@ class CrossView(Layered):
         chip.clicked.connect(lambda _=False: run())
         return chip
 
-    # -- what is shown -------------------------------------------------------------------------------------------------
+    # -- what is shown -----------------------------------------------------------------------------
 
     def follow(self, old: State, new: State) -> None:
         """It goes to the place along the run that is pointed at."""
         if new.stage != "trench" or new.trenches is None:
             return
-        if new.run is not old.run or new.cursor != old.cursor or new.trenches is not old.trenches or new.pipes != old.pipes:
+        if (
+            new.run is not old.run
+            or new.cursor != old.cursor
+            or new.trenches is not old.trenches
+            or new.pipes != old.pipes
+        ):
             self._follow(old, new)
         if len(new.sections) != len(old.sections):
             self.scale, self.moved = None, (0.0, 0.0)  # the columns are others
@@ -87,12 +115,16 @@ class CrossView(Layered):
             super().follow(old, new)
 
     def _follow(self, old: State, new: State) -> None:
-        """Goes to the shared cursor; where that is nowhere, stays, or takes the middle of the pipe that is selected."""
+        """Goes to the shared cursor; where that is nowhere, stays, or takes the middle of the
+        pipe that is selected.
+        """
         dug, run = new.trenches, new.run
         if dug is None or run is None:
             self.at = None
             return
-        if self.at is not None and (self.at.pipe not in dug.pipes or run_distance(dug, run, self.at.pipe, self.at.s) is None):
+        if self.at is not None and (
+            self.at.pipe not in dug.pipes or run_distance(dug, run, self.at.pipe, self.at.s) is None
+        ):
             self.at = None
         found = place_on(dug, run, new.cursor) if new.cursor is not None else None
         if found is None and new.pipes != old.pipes and len(new.pipes) == 1:
@@ -122,11 +154,20 @@ class CrossView(Layered):
         def side_by_side(s: State) -> list[Shown]:
             if s.trenches is None:
                 return []
-            return [self._shown(s.trenches, s, pipe, at, i * wide, wide) for i, (pipe, at) in enumerate(places)]
+            return [
+                self._shown(s.trenches, s, pipe, at, i * wide, wide)
+                for i, (pipe, at) in enumerate(places)
+            ]
 
-        return self.kept("sections", (places, self.scale, self.stretch, self.moved, self.size().toTuple()), side_by_side)
+        return self.kept(
+            "sections",
+            (places, self.scale, self.stretch, self.moved, self.size().toTuple()),
+            side_by_side,
+        )
 
-    def _shown(self, dug: Trenches, s: State, pipe: PipeId, at: float, left: float, wide: float) -> Shown:
+    def _shown(
+        self, dug: Trenches, s: State, pipe: PipeId, at: float, left: float, wide: float
+    ) -> Shown:
         tall = float(self.height())
         need = half_needed(dug.pipes[pipe])
         cut = cross_section(dug, pipe, at, need + SPARE)
@@ -134,13 +175,20 @@ class CrossView(Layered):
         stretch = STRETCH[self.stretch]
         scale = self.scale
         if scale is None:
-            room = min((wide - AXIS) / max(2 * need, 4.0), (tall - 96) / max(high - low, 1.0) / stretch)
+            room = min(
+                (wide - AXIS) / max(2 * need, 4.0), (tall - 96) / max(high - low, 1.0) / stretch
+            )
             scale = scale_of(round_ratio(max(room, 1.0)))
         middle, dx, dy = (low + high) / 2, *self.moved
         sight = SectionSight(
-            width=left + wide, height=tall, left=left + AXIS, x=-((wide - AXIS) / 2 + dx) / scale,
-            z=middle - (tall / 2 - 8 - dy) / scale / stretch, sx=scale, sz=scale * stretch,
-        )  # fmt: skip
+            width=left + wide,
+            height=tall,
+            left=left + AXIS,
+            x=-((wide - AXIS) / 2 + dx) / scale,
+            z=middle - (tall / 2 - 8 - dy) / scale / stretch,
+            sx=scale,
+            sz=scale * stretch,
+        )
         half = max(abs(sight.s_at(sight.left)), abs(sight.s_at(sight.width))) + 0.1
         if half > need + SPARE:
             cut = cross_section(dug, pipe, at, half)
@@ -149,12 +197,22 @@ class CrossView(Layered):
     def _name(self, s: State, pipe: PipeId, at: float) -> str:
         project = s.shown.project
         record, where = project.pipes[pipe], where_words(s.shown.facts, pipe, at)
-        return f"{project.structures[record.up].label} to {project.structures[record.down].label}, {where}"
+        return (
+            f"{project.structures[record.up].label} to {project.structures[record.down].label}, "
+            f"{where}"
+        )
 
     def layers(self) -> list[Layer]:
         from zumbert.drawing.marks import Fill
 
-        paper: list[Mark] = [Fill("paper", points((0, 0), (self.width(), 0), (self.width(), self.height()), (0, self.height())))]
+        paper: list[Mark] = [
+            Fill(
+                "paper",
+                points(
+                    (0, 0), (self.width(), 0), (self.width(), self.height()), (0, self.height())
+                ),
+            )
+        ]
         out: list[Layer] = [paper]
         s = self.session.state
         if s.trenches is None:
@@ -162,13 +220,33 @@ class CrossView(Layered):
         for i, one in enumerate(self.shown()):
             marks = crosssection_marks(s.trenches, one.cut, one.sight)
             if i:
-                marks.append(Stroke("soft", points((one.box.x(), 0), (one.box.x(), one.box.height()))))
+                marks.append(
+                    Stroke("soft", points((one.box.x(), 0), (one.box.x(), one.box.height())))
+                )
             under = one.box.width() < ROOMY  # then the chips take the first line
             name = one.name if under else f"{one.name}, facing down the flow"
-            marks.append(Text("small", name, one.sight.width - 12, 45.0 if under else 25.0, "right", plate=True))
+            marks.append(
+                Text(
+                    "small",
+                    name,
+                    one.sight.width - 12,
+                    45.0 if under else 25.0,
+                    "right",
+                    plate=True,
+                )
+            )
             out.append(Clipped(marks, one.box))
         if not self.places:
-            out.append([Text("small", "Lay a pipe with a trench, and its cross-section is shown here.", 100, 80)])
+            out.append(
+                [
+                    Text(
+                        "small",
+                        "Lay a pipe with a trench, and its cross-section is shown here.",
+                        100,
+                        80,
+                    )
+                ]
+            )
         return out
 
     def refresh_chips(self) -> None:
@@ -178,7 +256,11 @@ class CrossView(Layered):
             self.chips["scale"].setText(f"Cross-section 1:{shown[0].sight.ratios[0]:.0f}")
         stretch = STRETCH[self.stretch]
         self.chips["stretch"].setText("1:1" if stretch == 1 else f"Levels ×{stretch:g}")
-        self.chips["pin"].setText("Pin" if self.at is None else f"Pin {where_words(s.shown.facts, self.at.pipe, self.at.s)}")
+        self.chips["pin"].setText(
+            "Pin"
+            if self.at is None
+            else f"Pin {where_words(s.shown.facts, self.at.pipe, self.at.s)}"
+        )
         self.chips["pin"].setEnabled(self.at is not None and len(s.sections) < MOST)
         x = 14
         for chip in self.chips.values():
@@ -187,7 +269,9 @@ class CrossView(Layered):
             x += chip.width() + 6
         while len(self.unpins) < len(s.sections):
             i = len(self.unpins)
-            self.unpins.append(self._chip("Unpin", f"unpin {i}", partial(self.unpin, i), "Takes this section away"))
+            self.unpins.append(
+                self._chip("Unpin", f"unpin {i}", partial(self.unpin, i), "Takes this section away")
+            )
         for i, chip in enumerate(self.unpins):
             at = i + 1 if self.at is not None else i
             chip.setVisible(i < len(s.sections))
@@ -195,7 +279,7 @@ class CrossView(Layered):
                 chip.adjustSize()
                 chip.move(round(shown[at].box.x()) + 14, 36 if at == 0 else 11)
 
-    # -- what is done --------------------------------------------------------------------------------------------------
+    # -- what is done ------------------------------------------------------------------------------
 
     def fit(self) -> None:
         """Shows the whole trench."""
@@ -237,7 +321,7 @@ class CrossView(Layered):
         s = self.session.state
         self.session.set(sections=tuple(c for j, c in enumerate(s.sections) if j != i))
 
-    # -- events --------------------------------------------------------------------------------------------------------
+    # -- events ------------------------------------------------------------------------------------
 
     def showEvent(self, event: QShowEvent) -> None:
         s = self.session.state
@@ -251,7 +335,11 @@ class CrossView(Layered):
 
     def focusInEvent(self, event: QFocusEvent) -> None:
         super().focusInEvent(event)
-        keys = (Qt.FocusReason.TabFocusReason, Qt.FocusReason.BacktabFocusReason, Qt.FocusReason.ShortcutFocusReason)
+        keys = (
+            Qt.FocusReason.TabFocusReason,
+            Qt.FocusReason.BacktabFocusReason,
+            Qt.FocusReason.ShortcutFocusReason,
+        )
         self.ringed = event.reason() in keys
         self.update()
 
@@ -277,7 +365,11 @@ class CrossView(Layered):
             self._look()
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
-        if self._pan is not None and not self._panned and event.button() == Qt.MouseButton.LeftButton:
+        if (
+            self._pan is not None
+            and not self._panned
+            and event.button() == Qt.MouseButton.LeftButton
+        ):
             self.pin()
         self._pan = None
 
@@ -306,6 +398,8 @@ class CrossView(Layered):
         elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
             self.pin()
         elif key in (Qt.Key.Key_Plus, Qt.Key.Key_Minus) and self.shown():
-            self._zoom(ZOOM if key == Qt.Key.Key_Plus else 1 / ZOOM, self.width() / 2, self.height() / 2)
+            self._zoom(
+                ZOOM if key == Qt.Key.Key_Plus else 1 / ZOOM, self.width() / 2, self.height() / 2
+            )
         else:
             super().keyPressEvent(event)

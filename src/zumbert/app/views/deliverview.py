@@ -5,7 +5,15 @@ from functools import partial
 from msgspec import Struct
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtGui import QKeyEvent
-from PySide6.QtWidgets import QHBoxLayout, QListWidget, QListWidgetItem, QMenu, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import (
+    QHBoxLayout,
+    QListWidget,
+    QListWidgetItem,
+    QMenu,
+    QPushButton,
+    QVBoxLayout,
+    QWidget,
+)
 
 from zumbert.app.guard import guarded
 from zumbert.app.panels.rows import chip, label
@@ -20,6 +28,7 @@ from zumbert.delivery.job import Job
 from zumbert.delivery.pages import KINDS, Leaf, leaves, page
 from zumbert.edits.sheets import add_sheet, move_label_on, move_sheet, remove_sheet, usual_sheets
 from zumbert.model.ids import SheetId
+from zumbert.model.sheet import SheetKind
 
 LIST = 216  # width of the list, drawing units
 AT_ONCE = 300  # pipes: of more a page is composed beside the window
@@ -40,7 +49,10 @@ class LeavesOf(Struct, eq=False):
 class DeliverView(QWidget, Reader):
     """List and preview; both follow the state, and only what is shown is composed."""
 
-    hint = "Drag a label to move it here. Drag the sheet, wheel to zoom, double click: 1:1. Page Down: next."
+    hint = (
+        "Drag a label to move it here. Drag the sheet, wheel to zoom, double click: 1:1. Page "
+        "Down: next."
+    )
 
     def __init__(self, session: Session, pen: Pen, work: Work | None) -> None:
         super().__init__()
@@ -51,9 +63,14 @@ class DeliverView(QWidget, Reader):
         self.sheet = SheetView(pen, self._move_label, self.turn)
         self.usual = QPushButton("Make the usual sheets")
         self.usual.setObjectName("usual sheets")
-        self.usual.setToolTip("A plan, plan and long section along each run, trench sections, chambers and schedules")
+        self.usual.setToolTip(
+            "A plan, plan and long section along each run, trench sections, chambers and schedules"
+        )
         self.usual.clicked.connect(lambda: session.edit("Make the usual sheets", usual_sheets))
-        self.scale = {"fit": chip("Fit", "sheet fit", self.sheet.fit), "one": chip("1:1", "sheet one", self.sheet.one_to_one)}
+        self.scale = {
+            "fit": chip("Fit", "sheet fit", self.sheet.fit),
+            "one": chip("1:1", "sheet one", self.sheet.one_to_one),
+        }
         self.setObjectName("panel")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self._build()
@@ -72,8 +89,12 @@ class DeliverView(QWidget, Reader):
         side.addWidget(self.usual)
         row = QHBoxLayout()
         self.add = chip("Add", "add sheet", self._menu)
-        for w in (self.add, chip("Up", "sheet up", partial(self.reorder, -1)), chip("Down", "sheet down", partial(self.reorder, 1)),
-                  chip("Delete", "delete sheet", self.delete)):  # fmt: skip
+        for w in (
+            self.add,
+            chip("Up", "sheet up", partial(self.reorder, -1)),
+            chip("Down", "sheet down", partial(self.reorder, 1)),
+            chip("Delete", "delete sheet", self.delete),
+        ):
             row.addWidget(w)
         row.addStretch(1)
         side.addLayout(row)
@@ -88,7 +109,7 @@ class DeliverView(QWidget, Reader):
         whole.addWidget(left)
         whole.addWidget(self.sheet, 1)
 
-    # -- what is shown -------------------------------------------------------------------------------------------------
+    # -- what is shown -----------------------------------------------------------------------------
 
     def follow(self, old: State, new: State) -> None:
         """Sheets that were not listed are, when one comes back to them."""
@@ -112,11 +133,15 @@ class DeliverView(QWidget, Reader):
             return
         leaf = made.leaves[min(max(s.leaf, 1), len(made.leaves)) - 1]
         key = (made, leaf.place)
-        if self._shown is not None and all(a is b or a == b for a, b in zip(self._shown, key, strict=True)):
+        if self._shown is not None and all(
+            a is b or a == b for a, b in zip(self._shown, key, strict=True)
+        ):
             return
         self._shown = key
         if self._many and self.work is not None:
-            composed = self.work.run(f"Sheet {leaf.number}", lambda tell: page(made.job, leaf, made.leaves))
+            composed = self.work.run(
+                f"Sheet {leaf.number}", lambda tell: page(made.job, leaf, made.leaves)
+            )
         else:
             composed = page(made.job, leaf, made.leaves)
         self.sheet.show_page(composed, made.job.facts, s.shown.project.delivery.printed, CANCELLED)
@@ -144,7 +169,7 @@ class DeliverView(QWidget, Reader):
         made = self._leaves(self.session.state).leaves
         return made[min(max(self.session.state.leaf, 1), len(made)) - 1] if made else None
 
-    # -- what is done --------------------------------------------------------------------------------------------------
+    # -- what is done ------------------------------------------------------------------------------
 
     def turn(self, by: int) -> None:
         """Turns over pages."""
@@ -155,17 +180,23 @@ class DeliverView(QWidget, Reader):
         """The kinds of sheets to add."""
         menu = QMenu(self)
         for kind, of in KINDS.items():
-            menu.addAction(of.title).triggered.connect(lambda _=False, kind=kind: self.add_kind(kind))
+            menu.addAction(of.title).triggered.connect(
+                lambda _=False, kind=kind: self.add_kind(kind)
+            )
         menu.popup(self.add.mapToGlobal(QPoint(0, -menu.sizeHint().height())))
 
-    def add_kind(self, kind: str) -> None:
+    def add_kind(self, kind: SheetKind) -> None:
         """Adds a sheet of a kind, and shows it."""
-        if self.session.edit(f"Add a sheet: {KINDS[kind].title}", lambda p, f: add_sheet(p, kind)[0]):  # type: ignore[index, arg-type]
+        if self.session.edit(
+            f"Add a sheet: {KINDS[kind].title}", lambda p, f: add_sheet(p, kind)[0]
+        ):
             key = next(reversed(self.session.state.current.project.sheets))
             self._go(key)
 
     def _go(self, key: SheetId) -> None:
-        found = next((leaf for leaf in self._leaves(self.session.state).leaves if leaf.sheet.id == key), None)
+        found = next(
+            (leaf for leaf in self._leaves(self.session.state).leaves if leaf.sheet.id == key), None
+        )
         if found is not None:
             self.session.set(leaf=found.place)
 
@@ -181,12 +212,16 @@ class DeliverView(QWidget, Reader):
         """Takes the sheet that is shown out."""
         leaf = self.picked
         if leaf is not None:
-            self.session.edit(f"Delete the sheet {leaf.sheet.title}", lambda p, f: remove_sheet(p, leaf.sheet.id))
+            self.session.edit(
+                f"Delete the sheet {leaf.sheet.title}", lambda p, f: remove_sheet(p, leaf.sheet.id)
+            )
 
     def _move_label(self, thing: str, at: tuple[float, float]) -> None:
         leaf = self.picked
         if leaf is not None:
-            self.session.edit("Move a label on a sheet", lambda p, f: move_label_on(p, leaf.sheet.id, thing, at))
+            self.session.edit(
+                "Move a label on a sheet", lambda p, f: move_label_on(p, leaf.sheet.id, thing, at)
+            )
 
 
 @guarded
@@ -223,7 +258,10 @@ class SheetList(QListWidget):
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if event.key() == Qt.Key.Key_Delete:
             self.view.delete()
-        elif event.modifiers() & Qt.KeyboardModifier.AltModifier and event.key() in (Qt.Key.Key_Up, Qt.Key.Key_Down):
+        elif event.modifiers() & Qt.KeyboardModifier.AltModifier and event.key() in (
+            Qt.Key.Key_Up,
+            Qt.Key.Key_Down,
+        ):
             self.view.reorder(-1 if event.key() == Qt.Key.Key_Up else 1)
         else:
             super().keyPressEvent(event)

@@ -1,4 +1,6 @@
-"""A drawing in layers: pixmaps that are drawn anew only when their key changes, and marks that are drawn each time."""
+"""A drawing in layers: pixmaps that are drawn anew only when their key changes, and marks that
+are drawn each time.
+"""
 
 from collections.abc import Callable
 from typing import Any, NamedTuple
@@ -17,7 +19,9 @@ from zumbert.drawing.marks import Mark
 
 
 class Stretched(NamedTuple):
-    """A pixmap that stands for a drawing while one zooms: a place p of it lies at (x, y) + (kx, ky) p, inside a box."""
+    """A pixmap that stands for a drawing while one zooms: a place p of it lies at (x, y) + (kx,
+    ky) p, inside a box.
+    """
 
     pixmap: QPixmap
     x: float
@@ -40,7 +44,9 @@ Layer = tuple[QPixmap, float, float] | Stretched | Clipped | list[Mark]
 
 @guarded
 class Layered(QWidget, Reader):
-    """Draws its layers and what lies over them. It is painted again when something that it read has changed."""
+    """Draws its layers and what lies over them. It is painted again when something that it read
+    has changed.
+    """
 
     def __init__(self, session: Session, pen: Pen) -> None:
         super().__init__()
@@ -53,10 +59,16 @@ class Layered(QWidget, Reader):
         self.update()
 
     def layer(
-        self, name: str, own: tuple[Any, ...], make: Callable[[State], list[Mark]], margin: int = 0, paper: bool = False
+        self,
+        name: str,
+        own: tuple[Any, ...],
+        make: Callable[[State], list[Mark]],
+        margin: int = 0,
+        paper: bool = False,
     ) -> QPixmap:
-        """The pixmap of a layer, wider than the view by a margin all round; `make` gives its marks from the state and values
-        of the view's own, when one of those has changed. On paper nothing shines through: it is drawn the faster.
+        """The pixmap of a layer, wider than the view by a margin all round; `make` gives its marks
+        from the state and values of the view's own, when one of those has changed. On paper nothing
+        shines through: it is drawn the faster.
         """
         return self.kept(name, (*own, *self.looks), lambda s: self._inked(make(s), margin, paper))
 

@@ -18,7 +18,9 @@ CHUNK = 60  # marks inked in a step
 
 
 class Making(Generic[T]):
-    """idle -begin-> making -all steps done-> idle (handed over); drop -> idle, with nothing made."""
+    """idle -begin-> making -all steps done-> idle (handed over); drop -> idle, with nothing
+    made.
+    """
 
     def __init__(self, parent: QObject, made: Callable[[T], None]) -> None:
         self._made = made

@@ -1,4 +1,6 @@
-"""What of the world the plan shows: a map, or straightened over the long section; moved, zoomed and fitted."""
+"""What of the world the plan shows: a map, or straightened over the long section; moved, zoomed
+and fitted.
+"""
 
 import numpy as np
 from msgspec.structs import replace
@@ -26,8 +28,11 @@ class PlanSightView(DrawingView):
         self.map = MapSight(width=800, height=300, x=0, y=0, scale=4)
         self._middle = 0.5  # share of the height at which offset 0 lies
         self._straight: StraightSight | None = None
-        self._line: tuple[object, Alignment, Alignment] | None = None  # run and value, its line, and that carried on
-        self._stays: tuple[RunKey, StraightSight] | MapSight | None = None  # what is in sight while a tool places things
+        self._line: tuple[object, Alignment, Alignment] | None = (
+            None  # run and value, its line, and that carried on
+        )
+        # what is in sight while a tool places things
+        self._stays: tuple[RunKey, StraightSight] | MapSight | None = None
         section.looked.connect(self.update)
         section.sharp.connect(self._after_section)
 
@@ -43,21 +48,24 @@ class PlanSightView(DrawingView):
         if s.line is None:
             return self.map
         kept, of = self._line, (s.run_key, s.current)
-        if kept is None or kept[0] != of or not s.previewing:  # while an edit is tried what is dragged stays under the pointer
+        # while an edit is tried what is dragged stays under the pointer
+        if kept is None or kept[0] != of or not s.previewing:
             same = kept is not None and kept[1] is s.line
             kept = of, s.line, kept[2] if kept is not None and same else s.line.carried_on(BEYOND)
             self._line = kept
         return self._straightened(kept[2], None)
 
     def _after_section(self) -> None:
-        """A straightened plan is made anew after the long section, in a turn of its own: a notch between them is not kept
-        waiting by both.
+        """A straightened plan is made anew after the long section, in a turn of its own: a notch
+        between them is not kept waiting by both.
         """
         if isinstance(self.sight, StraightSight):
             self.settling.start()
 
     def stay(self, on: bool) -> None:
-        """While a tool places things the plan stays as it is, whatever the long section shows of what is placed."""
+        """While a tool places things the plan stays as it is, whatever the long section shows of
+        what is placed.
+        """
         self._stays = None
         s, now = self.session.state, self.sight
         if on and isinstance(now, StraightSight) and s.run_key is not None:
@@ -68,25 +76,40 @@ class PlanSightView(DrawingView):
     def _straightened(self, line: Alignment, alone: StraightSight | None) -> StraightSight:
         """Over the long section, or (alone) where it was while that shows something else."""
         sec, kept = self.section.sight, self._straight
-        first, scale, left = (sec.x, sec.sx, sec.left) if alone is None else (alone.first, alone.scale, alone.left)
+        first, scale, left = (
+            (sec.x, sec.sx, sec.left) if alone is None else (alone.first, alone.scale, alone.left)
+        )
         middle = self.height() * self._middle
         if (
-            kept is not None and kept.line is line and kept.first == first and kept.scale == scale
-            and kept.width == self.width() and kept.height == self.height() and kept.middle == middle
-        ):  # fmt: skip
+            kept is not None
+            and kept.line is line
+            and kept.first == first
+            and kept.scale == scale
+            and kept.width == self.width()
+            and kept.height == self.height()
+            and kept.middle == middle
+        ):
             return kept
         radii = [e.radius for e in line.elements if hasattr(e, "radius")]
         self._straight = StraightSight(
-            width=float(self.width()), height=float(self.height()), line=line, first=first, left=left,
-            scale=scale, middle=middle, reach=min([REACH, *(0.9 * r for r in radii)]),
-        )  # fmt: skip
+            width=float(self.width()),
+            height=float(self.height()),
+            line=line,
+            first=first,
+            left=left,
+            scale=scale,
+            middle=middle,
+            reach=min([REACH, *(0.9 * r for r in radii)]),
+        )
         if self._stays is not None and not isinstance(self._stays, MapSight):
             self._stays = self._stays[0], self._straight
         return self._straight
 
     @property
     def _apart(self) -> bool:
-        """Whether a straightened plan stays where it is while the long section shows something else."""
+        """Whether a straightened plan stays where it is while the long section shows something
+        else.
+        """
         return isinstance(self._stays, tuple) and self.session.state.run_key != self._stays[0]
 
     def resized(self) -> None:
@@ -105,7 +128,9 @@ class PlanSightView(DrawingView):
         """Shows all that is selected; whether the sight is another for it."""
         s, before = self.session.state, self.sight
         spans = [s.current.facts.spans[p] for p in s.pipes]
-        places = [s.current.facts.places[k] for k in s.structures] + [e for f in spans for e in (f.up, f.down)]
+        places = [s.current.facts.places[k] for k in s.structures] + [
+            e for f in spans for e in (f.up, f.down)
+        ]
         xy = np.array([(p.x, p.y) for p in places if p.x is not None], float)
         if not len(xy):
             return False
@@ -114,7 +139,9 @@ class PlanSightView(DrawingView):
         low, high = xy.min(axis=0), xy.max(axis=0)
         middle, half = (low + high) / 2, np.maximum((high - low) / 2, 15.0)
         low, high = middle - half, middle + half
-        self.map = fitted(tuple(low.tolist()), tuple(high.tolist()), float(self.width()), float(self.height()))
+        self.map = fitted(
+            tuple(low.tolist()), tuple(high.tolist()), float(self.width()), float(self.height())
+        )
         self.update()
         self.looked.emit()
         return self.map != before
@@ -124,7 +151,10 @@ class PlanSightView(DrawingView):
         s = self.session.state
         xy = [(p.x, p.y) for p in s.shown.facts.places.values() if p.x is not None]
         boxes = [np.array(xy, float)] if xy else []
-        boxes += [np.column_stack(r.alignment.point(r.alignment.polyline(20.0))) for r in s.shown.facts.roads.values()]
+        boxes += [
+            np.column_stack(r.alignment.point(r.alignment.polyline(20.0)))
+            for r in s.shown.facts.roads.values()
+        ]
         if not boxes and s.shown.facts.surfaces.existing is not None:
             x0, y0, x1, y1 = s.shown.facts.surfaces.existing.extents
             boxes.append(np.array([(x0, y0), (x1, y1)]))
@@ -188,7 +218,9 @@ class PlanSightView(DrawingView):
         if isinstance(sight, MapSight):
             self.map = replace(self.map, x=x, y=y)
         elif at is not None and not 40 < at[1] < tall - 40:
-            self._middle = float(np.clip(self._middle + (tall / 2 - at[1]) / max(1, tall), -1.0, 2.0))
+            self._middle = float(
+                np.clip(self._middle + (tall / 2 - at[1]) / max(1, tall), -1.0, 2.0)
+            )
         self.update()
         self.looked.emit()
 
@@ -201,7 +233,11 @@ class PlanSightView(DrawingView):
         fit = fitted(low, high, float(self.width()), float(self.height()))
         most = min(fit.scale, scale_of(WORKING[0]))
         now = self.map.scale
-        scale = now if min(most, scale_of(WORKING[1])) <= now <= most else max(min(most, scale_of(250)), min(most, now))
+        scale = (
+            now
+            if min(most, scale_of(WORKING[1])) <= now <= most
+            else max(min(most, scale_of(250)), min(most, now))
+        )
         self.map = replace(self.map, x=x, y=y, scale=scale)
         self.update()
         self.looked.emit()

@@ -38,7 +38,9 @@ class PlanView(PlanSightView):
         self._under: list[Box] = []  # of the texts of ground and roads
         self._live: list[Target] = []  # of what a preview draws anew
         self._away: frozenset[str] = frozenset()  # what a preview changes: it is not in the pixmap
-        self._drawn: tuple[QPixmap, QPixmap, object, MapSight | StraightSight] | None = None  # and how it was seen
+        self._drawn: tuple[QPixmap, QPixmap, object, MapSight | StraightSight] | None = (
+            None  # and how it was seen
+        )
         self._still = PlanMarks([], [], frozenset())
         self._wide: MapSight | None = None  # the sight that ground and roads were drawn for
         self._offset = (0.0, 0.0)
@@ -46,15 +48,21 @@ class PlanView(PlanSightView):
         self.setObjectName("plan")
 
     def follow(self, old: State, new: State) -> None:
-        """The long section keeps what is laid in sight; the plan brings an end that is edited into its own."""
+        """The long section keeps what is laid in sight; the plan brings an end that is edited
+        into its own.
+        """
         if new.fresh and old.run is not new.run:
-            self.section.keep_in_sight(new.fresh, not isinstance(self.sight, StraightSight) or self._apart)
+            self.section.keep_in_sight(
+                new.fresh, not isinstance(self.sight, StraightSight) or self._apart
+            )
         if new.lit is not None and new.lit != old.lit:
             self._show_lit()
         super().follow(old, new)
 
     def _show_lit(self) -> None:
-        """Brings the end whose value is edited into sight on a map, where it is not; a straightened plan follows its section."""
+        """Brings the end whose value is edited into sight on a map, where it is not; a
+        straightened plan follows its section.
+        """
         s, sight, edge = self.session.state, self.sight, 40.0
         x, y = end_place(s.shown.facts, s.lit, sight)
         if x != x or not isinstance(sight, MapSight) or self._stays is not None:
@@ -65,27 +73,53 @@ class PlanView(PlanSightView):
             self.panned(dx, dy)
 
     def layers(self) -> list[Layer]:
-        """Ground and roads; halos; the network as it is kept; what of it a preview changes, and what is looked at."""
+        """Ground and roads; halos; the network as it is kept; what of it a preview changes, and
+        what is looked at.
+        """
         s, sight = self.session.state, self.sight
         now, picture = aside(s), s.plan
         rough = self._rough(now, sight)
         if rough is not None:
             return rough
         base = self._base(sight)
-        wide, under = self._wide or sight, self._under  # labels keep clear of the texts that lie under them
+        wide, under = (
+            self._wide or sight,
+            self._under,
+        )  # labels keep clear of the texts that lie under them
         new = self._away = self.changing(s)
-        still = self.kept("marks", (new, wide, under), lambda s: network(_picture(s.current), wide, under, None, new))
-        self._still, self.still = still, self.kept("still", (still,), lambda _: Targets(still.targets))
-        pixmap = self.layer("network", (still,), lambda _: still.marks, MARGIN if self._wide is not None else 0)
-        live = network(picture, sight, (), new, under=self._texts()) if new else PlanMarks([], [], frozenset())
+        still = self.kept(
+            "marks",
+            (new, wide, under),
+            lambda s: network(_picture(s.current), wide, under, None, new),
+        )
+        self._still, self.still = (
+            still,
+            self.kept("still", (still,), lambda _: Targets(still.targets)),
+        )
+        pixmap = self.layer(
+            "network", (still,), lambda _: still.marks, MARGIN if self._wide is not None else 0
+        )
+        live = (
+            network(picture, sight, (), new, under=self._texts())
+            if new
+            else PlanMarks([], [], frozenset())
+        )
         self._drawn = (base[0], pixmap, now.shown, wide)
         self.shift = self._offset
         self._live = live.targets
         hover = self.hover.id if self.hover is not None and self.hover.kind == "structure" else None
-        over = [*self._tints(s, picture, sight), *self._trenches(sight), *lifted(picture, sight, hover, still.named | live.named)]
+        over = [
+            *self._tints(s, picture, sight),
+            *self._trenches(sight),
+            *lifted(picture, sight, hover, still.named | live.named),
+        ]
         a, b = now.shown.facts, now.current.facts
         if new and a.spans is b.spans and a.places is b.places:
-            flat = self.kept("flat", (base[0], pixmap, self._offset), lambda s: self._flat(base, pixmap, halos(s.plan, sight)))
+            flat = self.kept(
+                "flat",
+                (base[0], pixmap, self._offset),
+                lambda s: self._flat(base, pixmap, halos(s.plan, sight)),
+            )
             return [(flat, 0.0, 0.0), live.marks + over]
         return [base, halos(picture, sight), (pixmap, *self._offset), live.marks + over]
 
@@ -107,8 +141,12 @@ class PlanView(PlanSightView):
 
         return self.kept("trenches", (sight,), outlines)
 
-    def _flat(self, base: tuple[QPixmap, float, float], network: QPixmap, halos: list[Mark]) -> QPixmap:
-        """Ground, halos and network as one: while an edit moves nothing in plan they stay as they are."""
+    def _flat(
+        self, base: tuple[QPixmap, float, float], network: QPixmap, halos: list[Mark]
+    ) -> QPixmap:
+        """Ground, halos and network as one: while an edit moves nothing in plan they stay as
+        they are.
+        """
         ratio = self.devicePixelRatioF()
         out = QPixmap(self.size() * ratio)
         out.setDevicePixelRatio(ratio)
@@ -132,12 +170,18 @@ class PlanView(PlanSightView):
         return self.kept("texts", (still, under, dx, dy), placed)
 
     def _rough(self, s: State, sight: MapSight | StraightSight) -> list[Layer] | None:
-        """While one zooms: what was drawn, stretched to the scale of now; None where that cannot stand for it."""
+        """While one zooms: what was drawn, stretched to the scale of now; None where that cannot
+        stand for it.
+        """
         zooming = self.zooming or (self.section.zooming and isinstance(sight, StraightSight))
         if not zooming or self._drawn is None or self._drawn[2] is not s.shown:
             return None
         base, network, _, was = self._drawn
-        if isinstance(sight, StraightSight) and isinstance(was, StraightSight) and was.line is sight.line:
+        if (
+            isinstance(sight, StraightSight)
+            and isinstance(was, StraightSight)
+            and was.line is sight.line
+        ):
             k = sight.scale / was.scale
             x = sight.left + (was.first - was.left / was.scale - sight.first) * sight.scale
             y = sight.middle - was.middle * k
@@ -152,11 +196,17 @@ class PlanView(PlanSightView):
         return [[paper], Stretched(base, x, y, k, k, box), Stretched(network, x, y, k, k, box)]
 
     def _base(self, sight: MapSight | StraightSight) -> tuple[QPixmap, float, float]:
-        """Ground and roads. A map is drawn wider than the view, so that panning moves the picture as it is."""
+        """Ground and roads. A map is drawn wider than the view, so that panning moves the
+        picture as it is.
+        """
         if isinstance(sight, StraightSight):
             self._wide = None
             self._offset = (0.0, 0.0)
-            return self.layer("base", (sight,), lambda s: self._drawn_base(s, sight), paper=True), 0.0, 0.0
+            return (
+                self.layer("base", (sight,), lambda s: self._drawn_base(s, sight), paper=True),
+                0.0,
+                0.0,
+            )
         wide = self._wide
         at = None if wide is None else self._shift(sight, wide)
         if wide is None or at is None:
@@ -168,8 +218,13 @@ class PlanView(PlanSightView):
         return pixmap, *at
 
     def _shift(self, sight: MapSight, wide: MapSight) -> tuple[float, float] | None:
-        """Where the wide picture lies under the view now; None where it does not cover it, or has another scale."""
-        if (sight.scale, sight.turn) != (wide.scale, wide.turn) or wide.width != sight.width + 2 * MARGIN:
+        """Where the wide picture lies under the view now; None where it does not cover it, or
+        has another scale.
+        """
+        if (sight.scale, sight.turn) != (
+            wide.scale,
+            wide.turn,
+        ) or wide.width != sight.width + 2 * MARGIN:
             return None
         if wide.height != sight.height + 2 * MARGIN:
             return None
@@ -186,14 +241,19 @@ class PlanView(PlanSightView):
         return marks
 
     def hit_current(self, x: float, y: float) -> Target | None:
-        """Structures before pipes, as they are kept: a preview is no target of the tool that makes it."""
+        """Structures before pipes, as they are kept: a preview is no target of the tool that
+        makes it.
+        """
         away, sight = self._away, self.sight
 
         def hidden(s: State) -> Targets:  # what a preview lies over
             return Targets(network(_picture(s.current), sight, (), away).targets if away else ())
 
         dx, dy = self.shift
-        near = [*self.kept("hidden", (away, sight), hidden).near(x, y), *self.still.near(x - dx, y - dy)]
+        near = [
+            *self.kept("hidden", (away, sight), hidden).near(x, y),
+            *self.still.near(x - dx, y - dy),
+        ]
         near = [t for t in near if t[0].kind in ("structure", "pipe")]
         return min(near, key=lambda t: (t[0].kind != "structure", t[1]))[0] if near else None
 
@@ -231,17 +291,29 @@ class PlanView(PlanSightView):
             marks += self._flow_over(s, sight)
         over = self.tool.plan_over(self)
         self.live = [*over.targets, *self._live, *self._things(s, sight)]
-        return marks + over.marks + end_lit(s.plan.facts, s.lit, sight) + self._cursor(sight) + self.pointed_marks()
+        return (
+            marks
+            + over.marks
+            + end_lit(s.plan.facts, s.lit, sight)
+            + self._cursor(sight)
+            + self.pointed_marks()
+        )
 
     def _flow_over(self, s: State, sight: MapSight | StraightSight) -> list[Mark]:
         """The key of the tints, and the outline of the area that is selected."""
         from zumbert.drawing.flowmarks import area_halo, tint_key
 
-        halo = area_halo(s.ground, s.item.id, sight) if s.item is not None and s.item.kind == "area" else []
+        halo = (
+            area_halo(s.ground, s.item.id, sight)
+            if s.item is not None and s.item.kind == "area"
+            else []
+        )
         return halo + tint_key(s.plan.facts, self.width() - 10.0, self.height() - 10.0)
 
     def _things(self, s: State, sight: MapSight | StraightSight) -> list[Target]:
-        """What of the ground can be picked: in its stage alone, kept until something of it changes."""
+        """What of the ground can be picked: in its stage alone, kept until something of it
+        changes.
+        """
         if s.stage == "flow":
             from zumbert.drawing.flowmarks import area_targets
 
@@ -251,7 +323,9 @@ class PlanView(PlanSightView):
         return self.kept("ground", (sight,), lambda s: ground_targets(s.ground, sight))
 
     def _cursor(self, sight: MapSight | StraightSight) -> list[Mark]:
-        """The shared cursor: a line over the straightened plan, a short bar across the run on a map."""
+        """The shared cursor: a line over the straightened plan, a short bar across the run on a
+        map.
+        """
         s = self.session.state
         if s.cursor is None or s.line is None:
             return []

@@ -25,7 +25,8 @@ class SectionSightView(DrawingView):
     def __init__(self, session: Session, pen: Pen) -> None:
         super().__init__(session, pen)
         self.sight = SectionSight(width=800, height=280, left=GUTTER, x=0, z=0, sx=4, sz=30)
-        self._fitted: tuple[str | None] | None = None  # what was fitted last, while it was not moved since
+        # what was fitted last, while it was not moved since
+        self._fitted: tuple[str | None] | None = None
 
     def _look(self, sight: SectionSight) -> None:
         """Another sight is shown."""
@@ -72,8 +73,8 @@ class SectionSightView(DrawingView):
         return self.sight != before
 
     def keep_in_sight(self, pipes: Collection[str], along: bool) -> None:
-        """Shows pipes that are being laid at a useful scale; where they are well in sight nothing moves. Without `along`
-        only the levels move: the columns are those of a plan that stays.
+        """Shows pipes that are being laid at a useful scale; where they are well in sight nothing
+        moves. Without `along` only the levels move: the columns are those of a plan that stays.
         """
         run = self.session.state.run
         reaches = [r for r in run.reaches if r.pipe in pipes] if run is not None else []
@@ -111,7 +112,9 @@ class SectionSightView(DrawingView):
 
     def _fit_to(self, a: float, b: float) -> None:
         """A stretch of the run, with its levels."""
-        self.sight = section_fitted((a, b), self._levels(a, b), float(self.width()), self.drawing_height(), GUTTER)
+        self.sight = section_fitted(
+            (a, b), self._levels(a, b), float(self.width()), self.drawing_height(), GUTTER
+        )
         self.looked.emit()
         self.update()
 
@@ -120,7 +123,11 @@ class SectionSightView(DrawingView):
         run, facts = self.session.state.run, self.session.state.shown.facts
         assert run is not None  # noqa: S101 - asked for with a run
         reaches = [r for r in run.reaches if max(r.up, r.down) > a and min(r.up, r.down) < b]
-        levels = [v for r in reaches for v in (facts.pipes[r.pipe].pipe.invert_up, facts.pipes[r.pipe].pipe.invert_down)]
+        levels = [
+            v
+            for r in reaches
+            for v in (facts.pipes[r.pipe].pipe.invert_up, facts.pipes[r.pipe].pipe.invert_down)
+        ]
         levels += [v + 1.2 for v in levels]
         for key, at in run.structures:
             f = facts.structures[key]
@@ -154,7 +161,9 @@ class SectionSightView(DrawingView):
         return self.sight.ratios
 
     def set_scale(self, axis: Literal["along", "up"], ratio: float) -> None:
-        """Draws at a scale of 1:ratio along or up; where the ratio of both is kept the other goes along."""
+        """Draws at a scale of 1:ratio along or up; where the ratio of both is kept the other
+        goes along.
+        """
         h, v = self.sight.ratios
         current = self.session.state.ratio_kept
         along = ratio if axis == "along" else h * ratio / v if current else None

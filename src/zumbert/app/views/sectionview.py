@@ -33,7 +33,9 @@ MANY_HOT = 10  # pipes in sight: where an edit changes more, all is drawn anew
 
 
 class Sharp(NamedTuple):
-    """A section that was made a slice at a time: what was read for it, how it is seen, and what that gives."""
+    """A section that was made a slice at a time: what was read for it, how it is seen, and what
+    that gives.
+    """
 
     read: dict[str, Any]
     sight: SectionSight
@@ -51,7 +53,9 @@ class SectionView(SectionSightView):
     def __init__(self, session: Session, pen: Pen) -> None:
         super().__init__(session, pen)
         self.cells: list[Cell] = []
-        self._drawn: tuple[QPixmap, object, SectionSight] | None = None  # the last pixmap, what it shows, and how
+        self._drawn: tuple[QPixmap, object, SectionSight] | None = (
+            None  # the last pixmap, what it shows, and how
+        )
         self._live: list[Target] = []  # what can be hit of what an edit changes
         self._making = Making[Sharp](self, self._take_sharp)
         self.setAccessibleName("Long section with level rows")
@@ -82,12 +86,19 @@ class SectionView(SectionSightView):
         if self.sight.width != self.width() or self.sight.height != self.drawing_height():
             self._refit()
         now = aside(s)
-        if self.zooming and self._drawn is not None and self._drawn[1] is now.shown and self._drawn[0].size() == self._size():
+        if (
+            self.zooming
+            and self._drawn is not None
+            and self._drawn[1] is now.shown
+            and self._drawn[0].size() == self._size()
+        ):
             return self._stretched(self._drawn[0], self._drawn[2])
         hot = self._hot(now)
         if hot:
             return self._in_two(hot)
-        made = self.kept("marks", (self.sight,), lambda s: section_marks(s.section, self.sight, self._hand(s)))
+        made = self.kept(
+            "marks", (self.sight,), lambda s: section_marks(s.section, self.sight, self._hand(s))
+        )
         pixmap = self.layer("network", (made,), lambda _: made.drawing + made.rows, paper=True)
         self.still = self.kept("still", (made,), lambda _: Targets(made.targets))
         self.cells, self._live = made.cells, []
@@ -102,7 +113,9 @@ class SectionView(SectionSightView):
         return super().zooming or self._making.active
 
     def _settled(self) -> None:
-        """All is drawn anew, a slice at a time between events: the next notch waits for none of it."""
+        """All is drawn anew, a slice at a time between events: the next notch waits for none of
+        it.
+        """
         self._making.begin(self._steps())
 
     def _steps(self) -> Steps[Sharp]:
@@ -115,7 +128,9 @@ class SectionView(SectionSightView):
         return Sharp(reading.read, sight, looks, made, pixmap)
 
     def _take_sharp(self, made: Sharp) -> None:
-        """What was drawn is kept as if it were made in one piece; where it is not what is wanted any more, that is made next."""
+        """What was drawn is kept as if it were made in one piece; where it is not what is wanted
+        any more, that is made next.
+        """
         self.keep("marks", (made.sight,), made.read, made.marks)
         self.keep("network", (made.marks, *made.looks), {}, made.pixmap)
         super()._settled()
@@ -126,10 +141,18 @@ class SectionView(SectionSightView):
         super()._sharpen()
 
     def _hot(self, s: State) -> frozenset[str]:
-        """What a preview changes, if that is little and nothing moves in plan: the rest stays as drawn."""
+        """What a preview changes, if that is little and nothing moves in plan: the rest stays as
+        drawn.
+        """
         found = self.changing(s)
         a, b = s.shown.facts, s.current.facts
-        if not found or s.run is None or s.fresh or a.spans is not b.spans or a.places is not b.places:
+        if (
+            not found
+            or s.run is None
+            or s.fresh
+            or a.spans is not b.spans
+            or a.places is not b.places
+        ):
             return frozenset()
         begin, end = self.sight.s_at(self.sight.left), self.sight.s_at(self.sight.width)
         seen = (r for r in s.run.reaches if max(r.up, r.down) >= begin and min(r.up, r.down) <= end)
@@ -138,29 +161,51 @@ class SectionView(SectionSightView):
     def _in_two(self, hot: frozenset[str]) -> list[Layer]:
         """What stays as a pixmap, made once; what changes drawn over it each time."""
         sight = self.sight
-        rest = self.kept("rest", (hot, sight), lambda s: section_marks(s.resting, sight, self._hand(s), Part(hot, False)))
+        rest = self.kept(
+            "rest",
+            (hot, sight),
+            lambda s: section_marks(s.resting, sight, self._hand(s), Part(hot, False)),
+        )
         pixmap = self.layer("network", (rest,), lambda _: rest.drawing + rest.rows, paper=True)
         self.still = self.kept("still", (rest,), lambda _: Targets(rest.targets))
-        live = self.kept("live", (rest,), lambda s: section_marks(s.section, sight, self._hand(s), Part(hot, True), rest.labels))
+        live = self.kept(
+            "live",
+            (rest,),
+            lambda s: section_marks(s.section, sight, self._hand(s), Part(hot, True), rest.labels),
+        )
         self._live, self.cells = live.targets, rest.cells + live.cells
         self._drawn = None
         wide, tall, left = float(self.width()), sight.height, sight.left
-        return [(pixmap, 0.0, 0.0), Clipped(live.drawing, QRectF(left, 0, wide - left, tall)), live.rows]
+        return [
+            (pixmap, 0.0, 0.0),
+            Clipped(live.drawing, QRectF(left, 0, wide - left, tall)),
+            live.rows,
+        ]
 
     def _size(self) -> QSize:
         return self.size() * self.devicePixelRatioF()
 
     def _stretched(self, pixmap: QPixmap, was: SectionSight) -> list[Layer]:
-        """What was drawn, brought to the scales of now: gutter as it is, drawing both ways, rows along."""
+        """What was drawn, brought to the scales of now: gutter as it is, drawing both ways, rows
+        along.
+        """
         now, wide, tall = self.sight, float(self.width()), float(self.height())
         kx, ky = now.sx / was.sx, now.sz / was.sz
         x, y = now.x_of(was.s_at(0.0)), now.y_of(was.z_at(0.0))
         paper = Fill("paper", points((0, 0), (wide, 0), (wide, tall), (0, tall)))
         return [
-            [paper], Stretched(pixmap, x, y, kx, ky, QRectF(now.left, 0, wide - now.left, now.height)),
-            Stretched(pixmap, x, 0.0, kx, 1.0, QRectF(now.left, now.height, wide - now.left, tall - now.height)),
+            [paper],
+            Stretched(pixmap, x, y, kx, ky, QRectF(now.left, 0, wide - now.left, now.height)),
+            Stretched(
+                pixmap,
+                x,
+                0.0,
+                kx,
+                1.0,
+                QRectF(now.left, now.height, wide - now.left, tall - now.height),
+            ),
             Stretched(pixmap, 0.0, 0.0, 1.0, 1.0, QRectF(0, 0, now.left, tall)),
-        ]  # fmt: skip
+        ]
 
     @property
     def takes_clicks(self) -> bool:
@@ -177,15 +222,22 @@ class SectionView(SectionSightView):
         live = handles(s.section, self._hand(s), s.cursor, self.sight)
         over = self.tool.section_over(self)
         self.live = live.targets + over.targets + self._live
-        return live.marks + over.marks + lit_end(s.section, s.lit, self.sight) + self.pointed_marks()
+        return (
+            live.marks + over.marks + lit_end(s.section, s.lit, self.sight) + self.pointed_marks()
+        )
 
     def panned(self, dx: float, dy: float) -> None:
         self._making.drop()
         self._look(self.sight.panned(dx, dy))
 
     def zoomed(self, factor: float, x: float, y: float, keys: Qt.KeyboardModifier) -> None:
-        """Both scales, or with a free ratio lengths alone; Ctrl: lengths alone; Shift: levels alone."""
-        shift, ctrl = keys & Qt.KeyboardModifier.ShiftModifier, keys & Qt.KeyboardModifier.ControlModifier
+        """Both scales, or with a free ratio lengths alone; Ctrl: lengths alone; Shift: levels
+        alone.
+        """
+        shift, ctrl = (
+            keys & Qt.KeyboardModifier.ShiftModifier,
+            keys & Qt.KeyboardModifier.ControlModifier,
+        )
         fx = 1.0 if shift else factor
         self._making.drop()
         fz = 1.0 if ctrl or not (shift or self.session.state.ratio_kept) else factor
@@ -205,7 +257,11 @@ class SectionView(SectionSightView):
         cursor = self.sight.s_at(at.x) if run is not None and place is not None else None
         self.session.point_at(place, cursor)
         pipe = self.pipe_hovered
-        reach = next((r for r in run.reaches if r.pipe == pipe), None) if run is not None and pipe is not None else None
+        reach = (
+            next((r for r in run.reaches if r.pipe == pipe), None)
+            if run is not None and pipe is not None
+            else None
+        )
         if reach is not None and pipe is not None and reach.up != reach.down:
             long = self.session.state.shown.facts.pipes[pipe].span.length
             self.pipe_tip(pipe, (self.sight.s_at(at.x) - reach.up) / (reach.down - reach.up) * long)
@@ -260,7 +316,9 @@ class SectionView(SectionSightView):
             for text, to in ((f"Move {shown[i]} up", at - 1), (f"Move {shown[i]} down", at + 1)):
                 moved = now.copy()
                 moved.insert(max(0, to), moved.pop(at))
-                menu.addAction(text).triggered.connect(lambda _=False, rows=moved: self._set_rows(rows))
+                menu.addAction(text).triggered.connect(
+                    lambda _=False, rows=moved: self._set_rows(rows)
+                )
             menu.addSeparator()
         for name in row_names():
             action = menu.addAction(name)
@@ -273,7 +331,9 @@ class SectionView(SectionSightView):
         return menu
 
     def _set_rows(self, rows: list[str]) -> None:
-        self.session.edit("Choose the rows under the section", lambda p, f: set_view(p, rows=tuple(rows)))
+        self.session.edit(
+            "Choose the rows under the section", lambda p, f: set_view(p, rows=tuple(rows))
+        )
         self._refit()
         self.update()
 
@@ -291,9 +351,17 @@ class SectionView(SectionSightView):
 
     def follow(self, old: State, new: State) -> None:
         """Another run is shown whole; a value that is edited is brought into sight."""
-        if old.run_key != new.run_key or (old.run is None) != (new.run is None) or old.path is not new.path:
+        if (
+            old.run_key != new.run_key
+            or (old.run is None) != (new.run is None)
+            or old.path is not new.path
+        ):
             self.close_cell()
-            self.cells, self.live, self.still = [], [], Targets()  # what was drawn is of another run
+            self.cells, self.live, self.still = (
+                [],
+                [],
+                Targets(),
+            )  # what was drawn is of another run
             self.fit()
         elif new.lit is not None and new.lit != old.lit:
             self._show_lit()

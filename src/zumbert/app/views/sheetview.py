@@ -1,11 +1,22 @@
-"""A sheet on the screen: as it is printed, zoomed and moved with the hand, its labels moved by hand."""
+"""A sheet on the screen: as it is printed, zoomed and moved with the hand, its labels moved by
+hand.
+"""
 
 from collections.abc import Callable
 from math import hypot
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt, QTimer
-from PySide6.QtGui import QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPixmap, QResizeEvent, QWheelEvent
+from PySide6.QtGui import (
+    QImage,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QPixmap,
+    QResizeEvent,
+    QWheelEvent,
+)
 from PySide6.QtWidgets import QWidget
 
 from zumbert.analysis.facts import Facts
@@ -34,7 +45,9 @@ MoveLabel = Callable[[str, tuple[float, float]], None]
 
 @guarded
 class SheetView(QWidget):
-    """idle -press on a label-> label in hand -release-> idle (moved); -press elsewhere-> moving the sheet. Esc: as it was."""
+    """idle -press on a label-> label in hand -release-> idle (moved); -press elsewhere-> moving
+    the sheet. Esc: as it was.
+    """
 
     def __init__(self, pen: Pen, move_label: MoveLabel, turn: Callable[[int], None]) -> None:
         super().__init__()
@@ -46,9 +59,13 @@ class SheetView(QWidget):
         self.origin = QPointF(0.0, 0.0)  # pixels: where the page's corner lies
         self.words = ""  # what stands where there is no page
         self._fitted = True
-        self._made: tuple[Page, float, QRectF, QPixmap] | None = None  # what was drawn: of which page, at which zoom, its part
+        self._made: tuple[Page, float, QRectF, QPixmap] | None = (
+            None  # what was drawn: of which page, at which zoom, its part
+        )
         self._targets = Targets()
-        self._hand: tuple[str, QPointF] | None = None  # "pan" or a label's key, and where it was pressed
+        self._hand: tuple[str, QPointF] | None = (
+            None  # "pan" or a label's key, and where it was pressed
+        )
         self._at = QPointF(0.0, 0.0)
         self._hover: Target | None = None
         self._later = QTimer(self)
@@ -69,20 +86,28 @@ class SheetView(QWidget):
         self.page, self.facts, self.words = page, facts, words
         self._targets = Targets(page.targets if page is not None else ())
         self._hand = None
-        if page is not None and (before is None or self._fitted or (before.width, before.height) != (page.width, page.height)):
+        if page is not None and (
+            before is None
+            or self._fitted
+            or (before.width, before.height) != (page.width, page.height)
+        ):
             self.fit()
         self._look_again()
         self._sharpen()
 
-    # -- what is in sight ----------------------------------------------------------------------------------------------
+    # -- what is in sight --------------------------------------------------------------------------
 
     def fit(self) -> None:
         """Shows the whole sheet."""
         if self.page is None:
             return
         wide, tall = self.page.units
-        self.zoom = max(LEAST, min((self.width() - 2 * AROUND) / wide, (self.height() - 2 * AROUND) / tall))
-        self.origin = QPointF((self.width() - wide * self.zoom) / 2, (self.height() - tall * self.zoom) / 2)
+        self.zoom = max(
+            LEAST, min((self.width() - 2 * AROUND) / wide, (self.height() - 2 * AROUND) / tall)
+        )
+        self.origin = QPointF(
+            (self.width() - wide * self.zoom) / 2, (self.height() - tall * self.zoom) / 2
+        )
         self._fitted = True
         self._moved()
 
@@ -104,10 +129,16 @@ class SheetView(QWidget):
         self.update()
 
     def _look_again(self) -> None:
-        """The sheet has moved under the mouse, or is another: the label that lies there now is the one pointed at."""
+        """The sheet has moved under the mouse, or is another: the label that lies there now is
+        the one pointed at.
+        """
         if self._hand is None:
             self._hover = self.label_under(self._at) if self.underMouse() else None
-            self.setCursor(Qt.CursorShape.SizeAllCursor if self._hover is not None else Qt.CursorShape.ArrowCursor)
+            self.setCursor(
+                Qt.CursorShape.SizeAllCursor
+                if self._hover is not None
+                else Qt.CursorShape.ArrowCursor
+            )
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
@@ -120,7 +151,7 @@ class SheetView(QWidget):
         p = (at - self.origin) / self.zoom
         return p.x(), p.y()
 
-    # -- drawing -------------------------------------------------------------------------------------------------------
+    # -- drawing -----------------------------------------------------------------------------------
 
     def _sharpen(self) -> None:
         """Draws what is in sight, and what lies beside it, at the zoom of now."""
@@ -131,9 +162,17 @@ class SheetView(QWidget):
             return
         wide, tall = self.page.units
         sight = QRectF(
-            -self.origin.x() / self.zoom, -self.origin.y() / self.zoom, self.width() / self.zoom, self.height() / self.zoom
+            -self.origin.x() / self.zoom,
+            -self.origin.y() / self.zoom,
+            self.width() / self.zoom,
+            self.height() / self.zoom,
         )
-        more = sight.adjusted(-BESIDE * sight.width(), -BESIDE * sight.height(), BESIDE * sight.width(), BESIDE * sight.height())
+        more = sight.adjusted(
+            -BESIDE * sight.width(),
+            -BESIDE * sight.height(),
+            BESIDE * sight.width(),
+            BESIDE * sight.height(),
+        )
         part = more.intersected(QRectF(0, 0, wide, tall))
         if self._made is not None and self._made[0] is self.page and self._made[1] == self.zoom:
             if self._made[2].contains(sight.intersected(QRectF(0, 0, wide, tall))):
@@ -144,7 +183,10 @@ class SheetView(QWidget):
             self.update()
             return
         ratio = self.devicePixelRatioF()
-        pixmap = QPixmap(max(1, round(part.width() * self.zoom * ratio)), max(1, round(part.height() * self.zoom * ratio)))
+        pixmap = QPixmap(
+            max(1, round(part.width() * self.zoom * ratio)),
+            max(1, round(part.height() * self.zoom * ratio)),
+        )
         pixmap.fill(Qt.GlobalColor.white)
         painter = QPainter(pixmap)
         try:
@@ -162,7 +204,9 @@ class SheetView(QWidget):
             painter.fillRect(self.rect(), qcolor("chrome-2", self.pen.theme))
             if self.page is None:
                 painter.setPen(qcolor("ink-2", self.pen.theme))
-                painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, self.words)
+                painter.drawText(
+                    self.rect(), Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, self.words
+                )
                 return
             wide, tall = self.page.units
             paper = QRectF(self.origin.x(), self.origin.y(), wide * self.zoom, tall * self.zoom)
@@ -170,7 +214,9 @@ class SheetView(QWidget):
             if self._made is not None:
                 part = self._made[2]
                 box = QRectF(self.origin + part.topLeft() * self.zoom, part.size() * self.zoom)
-                painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, self._made[1] != self.zoom)
+                painter.setRenderHint(
+                    QPainter.RenderHint.SmoothPixmapTransform, self._made[1] != self.zoom
+                )
                 painter.drawPixmap(box, self._made[3], QRectF(self._made[3].rect()))
             painter.setPen(qcolor("soft", self.pen.theme))
             painter.drawRect(paper)
@@ -193,7 +239,10 @@ class SheetView(QWidget):
         out: list[Mark] = [Fill("plate", ring + np.array([dx, dy]), "legal")]
         base = self._base(self._hover)
         if base is not None:
-            out += [Stroke("leader", points(base[:2], ((x0 + x1) / 2 + dx, (y0 + y1) / 2 + dy))), Disc("ink", *base[:2], 2.0)]
+            out += [
+                Stroke("leader", points(base[:2], ((x0 + x1) / 2 + dx, (y0 + y1) / 2 + dy))),
+                Disc("ink", *base[:2], 2.0),
+            ]
         words = self._words(self._hover)
         return [*out, Text("strong", words, (x0 + x1) / 2 + dx, (y0 + y1) / 2 + UP + dy, "middle")]
 
@@ -202,7 +251,10 @@ class SheetView(QWidget):
         assert self.page is not None  # noqa: S101 - asked for with one
         x, y = target.xy.mean(axis=0).tolist()
         near = [
-            (hypot(t.x + m.x - x, t.y + m.y - y), t.text) for m in self.page.marks if isinstance(m, Inset) for t in texts_in([m])
+            (hypot(t.x + m.x - x, t.y + m.y - y), t.text)
+            for m in self.page.marks
+            if isinstance(m, Inset)
+            for t in texts_in([m])
         ]
         return min(near)[1] if near else ""
 
@@ -221,10 +273,12 @@ class SheetView(QWidget):
             painter.end()
         return image
 
-    # -- labels --------------------------------------------------------------------------------------------------------
+    # -- labels ------------------------------------------------------------------------------------
 
     def _base(self, target: Target) -> tuple[float, float, float, float] | None:
-        """Where the thing of a label lies on the page, and how far (units) its label lies from it now."""
+        """Where the thing of a label lies on the page, and how far (units) its label lies from
+        it now.
+        """
         if self.page is None or self.facts is None:
             return None
         x, y = target.xy.mean(axis=0).tolist()
@@ -234,7 +288,11 @@ class SheetView(QWidget):
                 bx, by = label_base(self.facts, target.id, window.sight)
                 (x0, y0), (x1, y1) = target.xy.tolist()
                 turn = float(np.arctan2(y1 - y0, x1 - x0))
-                tx, ty = (x0, y0) if target.id in self.facts.project.structures else ((x0 + x1) / 2, (y0 + y1) / 2)
+                tx, ty = (
+                    (x0, y0)
+                    if target.id in self.facts.project.structures
+                    else ((x0 + x1) / 2, (y0 + y1) / 2)
+                )
                 bx, by = bx + m.x, by + m.y
                 return bx, by, tx - UP * np.sin(turn) - bx, ty + UP * np.cos(turn) - by
         return None
@@ -245,9 +303,10 @@ class SheetView(QWidget):
         if not near:
             return None
         key = min(near, key=lambda t: t[1])[0].id
-        return next(t for t in self._targets.all if t.kind == "label" and t.id == key)  # its first line
+        # its first line
+        return next(t for t in self._targets.all if t.kind == "label" and t.id == key)
 
-    # -- hands ---------------------------------------------------------------------------------------------------------
+    # -- hands -------------------------------------------------------------------------------------
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         at = event.position()
@@ -295,9 +354,12 @@ class SheetView(QWidget):
             self.update()
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        step = {Qt.Key.Key_Left: (1, 0), Qt.Key.Key_Right: (-1, 0), Qt.Key.Key_Up: (0, 1), Qt.Key.Key_Down: (0, -1)}.get(
-            Qt.Key(event.key())
-        )
+        step = {
+            Qt.Key.Key_Left: (1, 0),
+            Qt.Key.Key_Right: (-1, 0),
+            Qt.Key.Key_Up: (0, 1),
+            Qt.Key.Key_Down: (0, -1),
+        }.get(Qt.Key(event.key()))
         if event.key() == Qt.Key.Key_Escape and self._hand is not None:
             self._hand = None
             self.update()

@@ -1,4 +1,6 @@
-"""The project in space on the screen: an image in a plain widget, so that it works with no graphics card and from afar."""
+"""The project in space on the screen: an image in a plain widget, so that it works with no
+graphics card and from afar.
+"""
 
 from contextlib import nullcontext
 from typing import Any
@@ -31,7 +33,11 @@ from zumbert.space.wanted import View
 QUALITIES = ("rough", "plain", "fine")
 REACH = 6.0  # drawing units from a thing within which it is pointed at
 STEP = 2.0  # m along the run of a notch of the wheel; with Shift a tenth
-BEHIND, ASIDE, DOWN = 12.0, float(np.radians(15.0)), float(np.radians(4.0))  # m, and how the eye looks at a place along the run
+BEHIND, ASIDE, DOWN = (
+    12.0,
+    float(np.radians(15.0)),
+    float(np.radians(4.0)),
+)  # m, and how the eye looks at a place along the run
 NEAR_PIPE = 8.0  # m about what is fitted when it is small
 MANY = 1500  # pipes: the first look at so many takes a moment
 LINE = 16.0  # drawing units between the lines of a sentence
@@ -39,10 +45,12 @@ LINE = 16.0  # drawing units between the lines of a sentence
 
 @guarded
 class SpaceView(DrawingView):
-    """Looks at the project in space. Drag turns about what is under the pointer, with Shift it moves; the wheel zooms to it.
+    """Looks at the project in space. Drag turns about what is under the pointer, with Shift it
+    moves; the wheel zooms to it.
 
-    rest -eye or project changes-> moving (half as fine, so that it follows the hand) -nothing more comes-> rest;
-    -something is pointed at or selected-> plain (without smooth edges) -nothing more comes-> rest.
+    rest -eye or project changes-> moving (half as fine, so that it follows the hand) -nothing more
+    comes-> rest; -something is pointed at or selected-> plain (without smooth edges) -nothing more
+    comes-> rest.
     """
 
     leads = True
@@ -60,7 +68,9 @@ class SpaceView(DrawingView):
         self._fitted = False
         self._button = Qt.MouseButton.NoButton  # that went down last
         self._anchor: Array | None = None  # what a drag turns about, in stretched space
-        self._zooms: tuple[float, float, Array] | None = None  # the pointer, and what a zoom leads to
+        self._zooms: tuple[float, float, Array] | None = (
+            None  # the pointer, and what a zoom leads to
+        )
         self._picture: tuple[tuple[Any, ...], QPixmap] | None = None
         self._known: tuple[Any, ...] = ()  # what the last picture that can be asked was drawn from
         self.setAccessibleName("View in space")
@@ -70,18 +80,28 @@ class SpaceView(DrawingView):
     def hint(self) -> str:
         """What the mouse does."""
         if self.along:
-            return "Wheel: along the run, Shift a little. Drag to look about, Shift+F3 to leave the run."
-        return "Drag to turn about what is under the pointer, Shift to move, wheel to zoom to it. Click a structure or a pipe."
+            return (
+                "Wheel: along the run, Shift a little. Drag to look about, Shift+F3 to leave the "
+                "run."
+            )
+        return (
+            "Drag to turn about what is under the pointer, Shift to move, wheel to zoom to it. "
+            "Click a structure or a pipe."
+        )
 
-    # -- what is drawn -------------------------------------------------------------------------------------------------
+    # -- what is drawn -----------------------------------------------------------------------------
 
     @property
     def pen_in_space(self) -> SpacePen | None:
-        """The pen, made when it is first needed; None where there is no driver, which is told in the picture."""
+        """The pen, made when it is first needed; None where there is no driver, which is told in
+        the picture.
+        """
         if self._space is None and not self.trouble:
             try:
                 self._space = SpacePen()
-                self.destroyed.connect(self._space.release)  # what the driver holds goes with the view
+                self.destroyed.connect(
+                    self._space.release
+                )  # what the driver holds goes with the view
             except SpaceError as e:
                 self.trouble = str(e)
         return self._space
@@ -91,12 +111,19 @@ class SpaceView(DrawingView):
         space, s = self.pen_in_space, self.session.state
         if space is None:
             return None
-        self.scene = self.kept("scene", (), lambda s: self._loaded(space, s))  # the mouse alone asks for nothing new
+        self.scene = self.kept(
+            "scene", (), lambda s: self._loaded(space, s)
+        )  # the mouse alone asks for nothing new
         if not self._fitted:
             self._fitted = True
             self.fit()
         item = frozenset([s.item.id]) if s.item is not None else frozenset()
-        space.look(self.pen.theme, s.pipes | s.structures | item, s.pointed, near_side(self.scene, self.eye.place))
+        space.look(
+            self.pen.theme,
+            s.pipes | s.structures | item,
+            s.pointed,
+            near_side(self.scene, self.eye.place),
+        )
         return space
 
     def _loaded(self, space: SpacePen, s: State) -> Scene:
@@ -118,12 +145,27 @@ class SpaceView(DrawingView):
     def layers(self) -> list[Layer]:
         self._measure()
         space, s = self.compose(), self.session.state
-        paper: list[Mark] = [Fill("paper", points((0, 0), (self.width(), 0), (self.width(), self.height()), (0, self.height())))]
+        paper: list[Mark] = [
+            Fill(
+                "paper",
+                points(
+                    (0, 0), (self.width(), 0), (self.width(), self.height()), (0, self.height())
+                ),
+            )
+        ]
         if space is None:
             return [[*paper, *self._told()]]
         assert self.scene is not None  # noqa: S101 - composed
         how = "fine" if not self.settling.isActive() else "rough" if self.moving else "plain"
-        key = (self.scene.parts, self.eye, self.size().toTuple(), self.devicePixelRatioF(), space.looked, s.space.strength, how)
+        key = (
+            self.scene.parts,
+            self.eye,
+            self.size().toTuple(),
+            self.devicePixelRatioF(),
+            space.looked,
+            s.space.strength,
+            how,
+        )
         if self._picture is None or not (alike(self._picture[0], key) or self._finer(key)):
             size = self._pixels(how == "rough")
             raw = space.draw(self.eye, size, s.space.strength, how == "fine")
@@ -134,10 +176,21 @@ class SpaceView(DrawingView):
                 self._known = key[:-1] if how == "plain" else ()
         pixmap = self._picture[1]
         wide, tall = float(self.width()), float(self.height())
-        return [Stretched(pixmap, 0.0, 0.0, wide / pixmap.width(), tall / pixmap.height(), QRectF(0, 0, wide, tall))]
+        return [
+            Stretched(
+                pixmap,
+                0.0,
+                0.0,
+                wide / pixmap.width(),
+                tall / pixmap.height(),
+                QRectF(0, 0, wide, tall),
+            )
+        ]
 
     def _finer(self, key: tuple[Any, ...]) -> bool:
-        """Whether the picture that there is shows the same, and finer: it is not made rough again."""
+        """Whether the picture that there is shows the same, and finer: it is not made rough
+        again.
+        """
         assert self._picture is not None  # noqa: S101 - asked for with one
         had, now = (QUALITIES.index(k[-1]) for k in (self._picture[0], key))
         return had >= now and alike(self._picture[0][:-1], key[:-1])
@@ -150,7 +203,9 @@ class SpaceView(DrawingView):
                 lines.append("")
             lines[-1] = f"{lines[-1]} {word}".strip()
         y = self.height() / 2 - LINE * len(lines) / 2
-        return [Text("small", t, self.width() / 2, y + i * LINE, "middle") for i, t in enumerate(lines)]
+        return [
+            Text("small", t, self.width() / 2, y + i * LINE, "middle") for i, t in enumerate(lines)
+        ]
 
     def overlay(self) -> list[Mark]:
         s = self.session.state
@@ -163,7 +218,9 @@ class SpaceView(DrawingView):
     def _measure(self) -> None:
         """The eye's picture is as large as the view."""
         if (self.eye.width, self.eye.height) != (self.width(), self.height()):
-            self.eye = replace(self.eye, width=float(max(1, self.width())), height=float(max(1, self.height())))
+            self.eye = replace(
+                self.eye, width=float(max(1, self.width())), height=float(max(1, self.height()))
+            )
 
     def follow(self, old: State, new: State) -> None:
         """It is drawn rough while it follows the hand."""
@@ -171,7 +228,11 @@ class SpaceView(DrawingView):
             return
         if old.shown is not new.shown or old.space is not new.space:
             self._moves()
-        elif old.pointed != new.pointed or old.pipes is not new.pipes or old.structures is not new.structures:
+        elif (
+            old.pointed != new.pointed
+            or old.pipes is not new.pipes
+            or old.structures is not new.structures
+        ):
             self.settling.start()
         if old.space.stretch != new.space.stretch:
             self.eye = self.eye.heightened(new.space.stretch)
@@ -196,26 +257,41 @@ class SpaceView(DrawingView):
         s = self.session.state
         assert self.scene is not None  # noqa: S101 - asked for where it is seen
         size = wide, max(1, round(wide * self.height() / max(1, self.width())))
-        return QImage.fromData(space_image(self._pictured(s), s.space, self.eye, size, self.pen.theme, s.cursor))
+        return QImage.fromData(
+            space_image(self._pictured(s), s.space, self.eye, size, self.pen.theme, s.cursor)
+        )
 
-    # -- what is where -------------------------------------------------------------------------------------------------
+    # -- what is where -----------------------------------------------------------------------------
 
     def _asked(self) -> SpacePen | None:
         """The pen with a picture of now that tells what lies where; None while the eye moves."""
         space, s = self._space, self.session.state
         if space is None or self.scene is None:
             return None
-        key = (self.scene.parts, self.eye, self.size().toTuple(), self.devicePixelRatioF(), space.looked, s.space.strength)
+        key = (
+            self.scene.parts,
+            self.eye,
+            self.size().toTuple(),
+            self.devicePixelRatioF(),
+            space.looked,
+            s.space.strength,
+        )
         if not alike(self._known, key):
             space.draw(self.eye, self._pixels(False), s.space.strength)
             self._known = key
         return space
 
     def hit(self, x: float, y: float) -> Target | None:
-        """What is seen at a drawing place: pipes and structures; in the stage Ground services, roads and land too."""
+        """What is seen at a drawing place: pipes and structures; in the stage Ground services,
+        roads and land too.
+        """
         space = None if self.moving else self._asked()
         kinds = PICKED if self.session.state.stage == "ground" else ("pipe", "structure")
-        part = None if space is None else space.under(x, y, kinds, round(REACH * self.devicePixelRatioF()))
+        part = (
+            None
+            if space is None
+            else space.under(x, y, kinds, round(REACH * self.devicePixelRatioF()))
+        )
         if part is None:
             return None
         return Target(part.kind, part.id, np.array([[x, y]]), 0.0)
@@ -233,7 +309,7 @@ class SpaceView(DrawingView):
         if not self.along:  # then the cursor is where the eye looks
             self.tell_world(self.world(at.x, at.y))
 
-    # -- moving --------------------------------------------------------------------------------------------------------
+    # -- moving ------------------------------------------------------------------------------------
 
     def look(self, eye: SpaceEye) -> None:
         """Another eye looks."""
@@ -244,7 +320,9 @@ class SpaceView(DrawingView):
             self.update()
 
     def _toward(self, x: float, y: float) -> Array:
-        """What a drag or a zoom at a drawing place is about: what is seen there, else as far away as what is looked at."""
+        """What a drag or a zoom at a drawing place is about: what is seen there, else as far
+        away as what is looked at.
+        """
         found = self.place_under(x, y)
         return self.eye.seen(x, y, self.eye.distance) if found is None else found
 
@@ -258,7 +336,11 @@ class SpaceView(DrawingView):
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
         """Goes to the thing in all drawings."""
         hit = self.hit(event.position().x(), event.position().y())
-        if event.button() == Qt.MouseButton.LeftButton and hit is not None and hit.kind in ("pipe", "structure"):
+        if (
+            event.button() == Qt.MouseButton.LeftButton
+            and hit is not None
+            and hit.kind in ("pipe", "structure")
+        ):
             self.wanted.emit(hit.id)
         else:
             self.mousePressEvent(event)
@@ -268,7 +350,9 @@ class SpaceView(DrawingView):
         self._anchor = None
 
     def panned(self, dx: float, dy: float) -> None:
-        """Turned about what was pressed on; with Shift, or with another button, moved with the mouse."""
+        """Turned about what was pressed on; with Shift, or with another button, moved with the
+        mouse.
+        """
         if self.scene is None:
             return
         about = self.eye.target if self._anchor is None else self._anchor
@@ -293,7 +377,9 @@ class SpaceView(DrawingView):
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         turn = _ARROWS.get(Qt.Key(event.key()))
-        plain = not event.modifiers() & ~(Qt.KeyboardModifier.ShiftModifier | Qt.KeyboardModifier.KeypadModifier)
+        plain = not event.modifiers() & ~(
+            Qt.KeyboardModifier.ShiftModifier | Qt.KeyboardModifier.KeypadModifier
+        )
         if turn is not None and plain and not self.typing:
             if event.modifiers() & Qt.KeyboardModifier.ShiftModifier:
                 self.look(self.eye.panned(self.eye.distance, *turn))
@@ -306,7 +392,11 @@ class SpaceView(DrawingView):
         """Shows the network whole; where there is none, everything."""
         if self.compose_once():
             assert self.scene is not None  # noqa: S101 - composed
-            base = float(self._space.origin[2]) if self._space is not None and self._space.origin is not None else 0.0
+            base = (
+                float(self._space.origin[2])
+                if self._space is not None and self._space.origin is not None
+                else 0.0
+            )
             self._measure()
             eye = replace(self.eye, base=base, stretch=self.session.state.space.stretch)
             self.look(eye.fitted(box(self.scene)))
@@ -317,7 +407,11 @@ class SpaceView(DrawingView):
 
     def fit_selected(self) -> bool:
         s = self.session.state
-        parts = [] if self.scene is None else [p for p in self.scene.parts.values() if p.id in s.pipes or p.id in s.structures]
+        parts = (
+            []
+            if self.scene is None
+            else [p for p in self.scene.parts.values() if p.id in s.pipes or p.id in s.structures]
+        )
         boxes = [p.box for p in parts if p.kind in ("pipe", "structure")]
         if not boxes:
             return False
@@ -333,14 +427,18 @@ class SpaceView(DrawingView):
         if self.scene is not None:
             self.look(self.eye.looking(view).fitted(box(self.scene)))
 
-    # -- along the run -------------------------------------------------------------------------------------------------
+    # -- along the run -----------------------------------------------------------------------------
 
     def toggle_along(self) -> None:
-        """The eye goes to pipe level at the shared cursor, and the wheel leads it along the run; again, and it is free."""
+        """The eye goes to pipe level at the shared cursor, and the wheel leads it along the run;
+        again, and it is free.
+        """
         self.along = not self.along
         s = self.session.state
         if self.along and s.run is not None:
-            self._fit_run(s.cursor if s.cursor is not None else s.run.start + min(1.0, s.run.length / 2))
+            self._fit_run(
+                s.cursor if s.cursor is not None else s.run.start + min(1.0, s.run.length / 2)
+            )
         self.looked.emit()
         self.update()
 
@@ -361,14 +459,22 @@ class SpaceView(DrawingView):
             return
         end = run.start + run.length
         a, b = max(run.start, min(s, end - 1.0)), min(end, max(s, run.start) + 1.0)
-        (x0, y0), (x1, y1) = (tuple(float(v) for v in run.line.point(t, 0.0)) for t in (a, max(b, a + 0.01)))
-        way = float(np.arctan2(x1 - x0, y1 - y0)) if (x0, y0) != (x1, y1) and x0 == x0 and x1 == x1 else self.eye.bearing - ASIDE
+        (x0, y0), (x1, y1) = (
+            tuple(float(v) for v in run.line.point(t, 0.0)) for t in (a, max(b, a + 0.01))
+        )
+        way = (
+            float(np.arctan2(x1 - x0, y1 - y0))
+            if (x0, y0) != (x1, y1) and x0 == x0 and x1 == x1
+            else self.eye.bearing - ASIDE
+        )
         x, y, axis, _ = place
         self.session.point_at((x, y), s)
-        self.look(replace(self.eye, x=x, y=y, z=axis, bearing=way + ASIDE, tilt=DOWN, distance=BEHIND))
+        self.look(
+            replace(self.eye, x=x, y=y, z=axis, bearing=way + ASIDE, tilt=DOWN, distance=BEHIND)
+        )
         self.travelled.emit(s)
 
-    # -- events --------------------------------------------------------------------------------------------------------
+    # -- events ------------------------------------------------------------------------------------
 
     @property
     def takes_clicks(self) -> bool:
@@ -389,4 +495,9 @@ class SpaceView(DrawingView):
         self.moving = False
 
 
-_ARROWS = {Qt.Key.Key_Left: (-40.0, 0.0), Qt.Key.Key_Right: (40.0, 0.0), Qt.Key.Key_Up: (0.0, -40.0), Qt.Key.Key_Down: (0.0, 40.0)}
+_ARROWS = {
+    Qt.Key.Key_Left: (-40.0, 0.0),
+    Qt.Key.Key_Right: (40.0, 0.0),
+    Qt.Key.Key_Up: (0.0, -40.0),
+    Qt.Key.Key_Down: (0.0, 40.0),
+}

@@ -24,7 +24,9 @@ from zumbert.log import logger
 if TYPE_CHECKING:
     from zumbert.app.entryline import EntryLine
 
-ENTRY_KEYS = frozenset("0123456789+-.,=:%c\u2212")  # a letter more begins an entry where the tool says so
+ENTRY_KEYS = frozenset(
+    "0123456789+-.,=:%c\u2212"
+)  # a letter more begins an entry where the tool says so
 ZOOM = 1.25
 BESIDE = 60.0  # m beside a run within which the cursor tells a place along it
 RANK = {
@@ -52,10 +54,15 @@ class DrawingView(Layered):
         self.live: list[Target] = []  # what can be hit in what is drawn each time
         self.hover: Target | None = None
         self.mouse: MousePlace | None = None
-        self._tried: tuple[object, frozenset[str]] = (None, frozenset())  # the value that edits are tried on, what they change
+        self._tried: tuple[object, frozenset[str]] = (
+            None,
+            frozenset(),
+        )  # the value that edits are tried on, what they change
         self._pan: QPointF | None = None
         self._panned = False
-        self._click: MousePlace | None = None  # of a press that becomes a click, or a drag of the drawing
+        self._click: MousePlace | None = (
+            None  # of a press that becomes a click, or a drag of the drawing
+        )
         self.settling = QTimer(self)  # while it runs one is zooming
         self.settling.setSingleShot(True)
         self.settling.setInterval(SETTLE)
@@ -82,7 +89,9 @@ class DrawingView(Layered):
         self.repaint()
 
     def look_again(self) -> None:
-        """The drawing has moved under the mouse: what the tool shows is of the place that lies there now."""
+        """The drawing has moved under the mouse: what the tool shows is of the place that lies
+        there now.
+        """
         if self.mouse is None or self.typing or self._pan is not None:
             return
         if not self.tool.in_hand:
@@ -99,7 +108,11 @@ class DrawingView(Layered):
 
     def focusInEvent(self, event: QFocusEvent) -> None:
         super().focusInEvent(event)
-        keys = (Qt.FocusReason.TabFocusReason, Qt.FocusReason.BacktabFocusReason, Qt.FocusReason.ShortcutFocusReason)
+        keys = (
+            Qt.FocusReason.TabFocusReason,
+            Qt.FocusReason.BacktabFocusReason,
+            Qt.FocusReason.ShortcutFocusReason,
+        )
         self.ringed = event.reason() in keys
         self.update()
         self.focused.emit()
@@ -110,7 +123,9 @@ class DrawingView(Layered):
         self.update()
 
     def changing(self, s: State) -> frozenset[str]:
-        """What a preview draws each time. While one edit is tried this only grows, so that the rest need not be redrawn."""
+        """What a preview draws each time. While one edit is tried this only grows, so that the
+        rest need not be redrawn.
+        """
         s = aside(s)
         if not s.previewing:
             self._tried = (None, frozenset())
@@ -128,10 +143,12 @@ class DrawingView(Layered):
         """Where the drawing ends downwards."""
         return float(self.height())
 
-    # -- what is where -------------------------------------------------------------------------------------------------
+    # -- what is where -----------------------------------------------------------------------------
 
     def hit(self, x: float, y: float) -> Target | None:
-        """What stands at a drawing place: rings before structures before pipes, and of each kind the nearest."""
+        """What stands at a drawing place: rings before structures before pipes, and of each kind
+        the nearest.
+        """
         dx, dy = self.shift
         near = [*Targets(self.live).near(x, y), *self.still.near(x - dx, y - dy)]
         return min(near, key=lambda t: (RANK.get(t[0].kind, 9), t[1]))[0] if near else None
@@ -149,14 +166,17 @@ class DrawingView(Layered):
         """X and y (m) under a drawing place; None where there is no such place."""
         return None
 
-    # -- events --------------------------------------------------------------------------------------------------------
+    # -- events ------------------------------------------------------------------------------------
 
     def _place(self, event: QMouseEvent) -> MousePlace:
         m = event.modifiers()
         return MousePlace(
-            event.position().x(), event.position().y(), bool(m & Qt.KeyboardModifier.ShiftModifier),
-            bool(m & Qt.KeyboardModifier.AltModifier), bool(m & Qt.KeyboardModifier.ControlModifier),
-        )  # fmt: skip
+            event.position().x(),
+            event.position().y(),
+            bool(m & Qt.KeyboardModifier.ShiftModifier),
+            bool(m & Qt.KeyboardModifier.AltModifier),
+            bool(m & Qt.KeyboardModifier.ControlModifier),
+        )
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         self.setFocus()
@@ -167,7 +187,11 @@ class DrawingView(Layered):
             self._sharpen()
         if left and self.typing:
             self.entry.give_up()  # the hand goes before what was typed
-        logger.info("Press in: %s%s", self.accessibleName(), f" on a {self.hover.kind}" if self.hover is not None else "")
+        logger.info(
+            "Press in: %s%s",
+            self.accessibleName(),
+            f" on a {self.hover.kind}" if self.hover is not None else "",
+        )
         if left and self.takes_clicks:
             self._click = at
         elif left and self.press_tool(at):
@@ -250,7 +274,9 @@ class DrawingView(Layered):
             elif t.id == key and t.kind == "structure":
                 x, y = t.xy.mean(axis=0).tolist()
                 a = np.linspace(0, 2 * np.pi, 25)
-                marks.append(Stroke("pointed", np.column_stack([x + 11 * np.cos(a), y + 11 * np.sin(a)])))
+                marks.append(
+                    Stroke("pointed", np.column_stack([x + 11 * np.cos(a), y + 11 * np.sin(a)]))
+                )
         return marks
 
     def wheelEvent(self, event: QWheelEvent) -> None:
@@ -265,7 +291,10 @@ class DrawingView(Layered):
         key = event.key()
         if self.typing:
             self.entry.take_key(event)
-        elif key in (Qt.Key.Key_Plus, Qt.Key.Key_Minus) and event.modifiers() & Qt.KeyboardModifier.ControlModifier:
+        elif (
+            key in (Qt.Key.Key_Plus, Qt.Key.Key_Minus)
+            and event.modifiers() & Qt.KeyboardModifier.ControlModifier
+        ):
             factor = ZOOM if key == Qt.Key.Key_Plus else 1 / ZOOM
             self.zoomed(factor, self.width() / 2, self.height() / 2, Qt.KeyboardModifier.NoModifier)
             self.look_again()
@@ -278,7 +307,11 @@ class DrawingView(Layered):
             self.update()
         elif key == Qt.Key.Key_Backspace and self.tool.backspace():
             self.refresh_entry()
-        elif event.text() and event.text().lower() in self.tool.keys and self.tool.key(event.text().lower()):
+        elif (
+            event.text()
+            and event.text().lower() in self.tool.keys
+            and self.tool.key(event.text().lower())
+        ):
             self.refresh_entry()
             self.update()
         elif self._types(event):
@@ -289,8 +322,14 @@ class DrawingView(Layered):
     def event(self, event: QEvent) -> bool:
         """A letter that begins or continues an entry takes precedence over a shortcut."""
         if event.type() == QEvent.Type.ShortcutOverride and isinstance(event, QKeyEvent):
-            letter = event.text().lower() if not event.modifiers() & ~Qt.KeyboardModifier.ShiftModifier else ""
-            begins = letter in self.tool.keys or (letter in self.tool.letters and self.tool.takes_entry())
+            letter = (
+                event.text().lower()
+                if not event.modifiers() & ~Qt.KeyboardModifier.ShiftModifier
+                else ""
+            )
+            begins = letter in self.tool.keys or (
+                letter in self.tool.letters and self.tool.takes_entry()
+            )
             if letter and (begins or self.typing):
                 event.accept()
                 return True
@@ -298,7 +337,11 @@ class DrawingView(Layered):
 
     def _types(self, event: QKeyEvent) -> bool:
         text = event.text()
-        if len(text) != 1 or text.lower() not in ENTRY_KEYS | self.tool.letters or not self.tool.takes_entry():
+        if (
+            len(text) != 1
+            or text.lower() not in ENTRY_KEYS | self.tool.letters
+            or not self.tool.takes_entry()
+        ):
             return False
         self.entry.begin(text)
         return True
@@ -324,7 +367,7 @@ class DrawingView(Layered):
         self.resized()
         super().resizeEvent(event)
 
-    # -- for the kinds of view ----------------------------------------------------------------------------------------
+    # -- for the kinds of view ---------------------------------------------------------------------
 
     @property
     def takes_clicks(self) -> bool:
@@ -367,7 +410,9 @@ class DrawingView(Layered):
         self.setToolTip(told(levels(facts.pipes[pipe], facts, distance), facts))
 
     def tell_world(self, place: tuple[float, float] | None) -> None:
-        """Tells the place in plan (m) under the cursor, where along the run that is, and the levels of a pipe pointed at."""
+        """Tells the place in plan (m) under the cursor, where along the run that is, and the
+        levels of a pipe pointed at.
+        """
         run, cursor = self.session.state.run, None
         if place is not None and run is not None and run.line is not None:
             ch, off = run.line.project(*place)
@@ -375,7 +420,9 @@ class DrawingView(Layered):
         self.session.point_at(place, cursor)
         pipe = self.pipe_hovered
         if pipe is not None and place is not None:
-            self.pipe_tip(pipe, nearest_distance(self.session.state.shown.facts.pipes[pipe].span, *place))
+            self.pipe_tip(
+                pipe, nearest_distance(self.session.state.shown.facts.pipes[pipe].span, *place)
+            )
         elif self.toolTip():
             self.setToolTip("")
 
@@ -383,7 +430,12 @@ class DrawingView(Layered):
     def pipe_hovered(self) -> Any:
         """The pipe that lies under the cursor, where no tool asks for more."""
         hot = self.hover
-        if hot is None or hot.kind != "pipe" or self.tool.kind or hot.id not in self.session.state.shown.facts.pipes:
+        if (
+            hot is None
+            or hot.kind != "pipe"
+            or self.tool.kind
+            or hot.id not in self.session.state.shown.facts.pipes
+        ):
             return None
         return hot.id
 
@@ -394,4 +446,9 @@ class DrawingView(Layered):
             self.session.select()
 
 
-_ARROWS = {Qt.Key.Key_Left: (40.0, 0.0), Qt.Key.Key_Right: (-40.0, 0.0), Qt.Key.Key_Up: (0.0, 40.0), Qt.Key.Key_Down: (0.0, -40.0)}
+_ARROWS = {
+    Qt.Key.Key_Left: (40.0, 0.0),
+    Qt.Key.Key_Right: (-40.0, 0.0),
+    Qt.Key.Key_Up: (0.0, 40.0),
+    Qt.Key.Key_Down: (0.0, -40.0),
+}

@@ -13,12 +13,38 @@ BAD = re.compile(r'[<>/\\":;?*|=,`\']')  # no layer's name may have these
 LONGEST = 255
 JOINS = "-_. "  # signs between the fields of a pattern
 THROUGH = 128  # the flag of a polyline whose dashes go on through its corners
-WEIGHTS = (5, 9, 13, 15, 18, 20, 25, 30, 35, 40, 50, 53, 60, 70, 80, 90, 100, 106, 120, 140, 158, 200, 211)  # 1/100 mm
+# 1/100 mm
+WEIGHTS = (
+    5,
+    9,
+    13,
+    15,
+    18,
+    20,
+    25,
+    30,
+    35,
+    40,
+    50,
+    53,
+    60,
+    70,
+    80,
+    90,
+    100,
+    106,
+    120,
+    140,
+    158,
+    200,
+    211,
+)
 EXAMPLE = Belongs("storm", "pipe", "proposed")
 
 
 def layer_name(pattern: str, of: Belongs) -> str:
-    """The layer of a thing: the fields of a pattern filled in, without what has none and the signs that joined it.
+    """The layer of a thing: the fields of a pattern filled in, without what has none and the signs
+    that joined it.
 
     >>> layer_name("{service}-{role}-{status}", Belongs("storm", "pipe", "existing"))
     'storm-pipe-existing'
@@ -41,10 +67,11 @@ def layer_name(pattern: str, of: Belongs) -> str:
 
 
 class LayerTable:
-    """The layers of one file, each made when something first lies on it. A drawing unit of paper is `unit` mm.
+    """The layers of one file, each made when something first lies on it. A drawing unit of paper is
+    `unit` mm.
 
-    Viewports show the line work of plans, `lines`, and of the strips beside it; `words` and all else that a sheet letters or
-    draws for itself is frozen in them.
+    Viewports show the line work of plans, `lines`, and of the strips beside it; `words` and all
+    else that a sheet letters or draws for itself is frozen in them.
     """
 
     def __init__(self, doc: Any, delivery: Delivery, unit: float) -> None:
@@ -63,7 +90,9 @@ class LayerTable:
         return found
 
     def of(self, thing: Belongs, role: str, apart: bool = False) -> str:
-        """The layer of a thing, which looks as a role does. What lies `apart` shares no layer with line work."""
+        """The layer of a thing, which looks as a role does. What lies `apart` shares no layer
+        with line work.
+        """
         name = self._names.get((thing, apart))
         if name is None:
             name = layer_name(self.pattern, thing)
@@ -72,9 +101,12 @@ class LayerTable:
             self._names[thing, apart] = name
             if name not in self.doc.layers:
                 self.doc.layers.add(
-                    name, color=aci(ink_of(role)), true_color=int(ink_of(role)[1:], 16) if self.true_colour else None,
-                    linetype=self.linetype(role), lineweight=self.weight(role),
-                )  # fmt: skip
+                    name,
+                    color=aci(ink_of(role)),
+                    true_color=int(ink_of(role)[1:], 16) if self.true_colour else None,
+                    linetype=self.linetype(role),
+                    lineweight=self.weight(role),
+                )
         return name
 
     def linetype(self, role: str) -> str:
@@ -99,12 +131,19 @@ class LayerTable:
 def ink_of(role: str) -> str:
     """The colour of a role on paper; a line that lets paper through is paler."""
     style: Any = LINES.get(role) or AREAS.get(role) or TEXTS.get(role)
-    full, alpha = colour(style.colour if style is not None else "ink", "colour"), getattr(LINES.get(role), "alpha", 1.0)
-    return "#" + "".join(f"{round(255 - (255 - int(full[i : i + 2], 16)) * alpha):02X}" for i in (1, 3, 5))
+    full, alpha = (
+        colour(style.colour if style is not None else "ink", "colour"),
+        getattr(LINES.get(role), "alpha", 1.0),
+    )
+    return "#" + "".join(
+        f"{round(255 - (255 - int(full[i : i + 2], 16)) * alpha):02X}" for i in (1, 3, 5)
+    )
 
 
-_ACI = {1: (255, 0, 0), 2: (255, 255, 0), 3: (0, 255, 0), 4: (0, 255, 255), 5: (0, 0, 255), 6: (255, 0, 255), 7: (0, 0, 0),
-        8: (128, 128, 128), 9: (192, 192, 192), 14: (153, 0, 0), 34: (153, 77, 0), 94: (0, 153, 0), 134: (0, 153, 153),
+_ACI = {1: (255, 0, 0), 2: (255, 255, 0), 3: (0, 255, 0), 4: (0, 255, 255), 5: (0, 0, 255),
+        6: (255, 0, 255), 7: (0, 0, 0),
+        8: (128, 128, 128), 9: (192, 192, 192), 14: (153, 0, 0), 34: (153, 77, 0), 94: (0, 153, 0),
+        134: (0, 153, 153),
         174: (0, 0, 153), 214: (153, 0, 153)}  # fmt: skip
 
 

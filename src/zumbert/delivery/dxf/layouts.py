@@ -1,4 +1,6 @@
-"""Sheets as layouts: what of the world they show is seen through viewports; what is lettered for them lies on the paper."""
+"""Sheets as layouts: what of the world they show is seen through viewports; what is lettered for
+them lies on the paper.
+"""
 
 from collections.abc import Mapping
 from typing import Any
@@ -17,10 +19,11 @@ from zumbert.drawing.sight import MapSight
 
 Strips = Mapping[tuple[str, RunKey], RunStrip]
 IN_MODEL = frozenset({
-    "kerb", "verge", "centre-line", "limit", "service", "background", "contour-minor", "contour-major", "contour-design-minor",
-    "contour-design-major", "storm", "storm-existing", "foul", "foul-existing",
+    "kerb", "verge", "centre-line", "limit", "service", "background", "contour-minor",
+    "contour-major", "contour-design-minor", "contour-design-major", "storm", "storm-existing",
+    "foul", "foul-existing",
 })  # fmt: skip
-"""Roles of lines that the model space has at their true places; all else that a plan shows is drawn for its scale."""
+"""Roles of lines that the model space has at their true places; the rest is drawn for a scale."""
 
 
 def add_layout(to: Model, page: Page, strips: Strips) -> None:
@@ -66,22 +69,32 @@ def _without(m: Mark) -> Mark:
 
 
 def _in_model(m: Mark) -> bool:
-    return (isinstance(m, (Stroke, Segments)) and m.role in IN_MODEL) or (isinstance(m, Fill) and m.role in ("paper", "road"))
+    return (isinstance(m, (Stroke, Segments)) and m.role in IN_MODEL) or (
+        isinstance(m, Fill) and m.role in ("paper", "road")
+    )
 
 
-def _viewport(layers: LayerTable, layout: Any, page: Page, m: Inset, target: tuple[float, float], tall: float) -> Any:
+def _viewport(
+    layers: LayerTable, layout: Any, page: Page, m: Inset, target: tuple[float, float], tall: float
+) -> Any:
     """A viewport in the place of a box, on a place of the model space, so tall there."""
     wide, high = m.width * page.unit, m.height * page.unit
     centre = (m.x * page.unit + wide / 2, page.height - m.y * page.unit - high / 2)
-    made = layout.add_viewport(center=centre, size=(wide, high), view_center_point=(0, 0), view_height=tall)
+    made = layout.add_viewport(
+        center=centre, size=(wide, high), view_center_point=(0, 0), view_height=tall
+    )
     made.dxf.view_target_point = (*target, 0)
     made.dxf.layer = layers.of_role("sheet-line")
     return made
 
 
 def _on_plan(to: Model, layout: Any, page: Page, m: Inset, sight: MapSight) -> None:
-    """The window of a true plan: its middle, its height in units of the model, its turn; nothing but line work."""
+    """The window of a true plan: its middle, its height in units of the model, its turn; nothing
+    but line work.
+    """
     (x, y) = to.world.xy([(sight.x, sight.y)])[0].tolist()
     made = _viewport(to.layers, layout, page, m, (x, y), m.height / sight.scale * to.world.k)
     made.dxf.view_twist_angle = float(np.degrees(-sight.turn - to.world.back.turn)) % 360
-    made.frozen_layers = sorted(x.dxf.name for x in to.doc.layers if x.dxf.name not in to.layers.lines | {"0", "Defpoints"})
+    made.frozen_layers = sorted(
+        x.dxf.name for x in to.doc.layers if x.dxf.name not in to.layers.lines | {"0", "Defpoints"}
+    )

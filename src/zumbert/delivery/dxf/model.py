@@ -1,4 +1,6 @@
-"""The model space of a DXF file: ground, roads, land, services, pipes in plan and at their inverts, structures as blocks."""
+"""The model space of a DXF file: ground, roads, land, services, pipes in plan and at their
+inverts, structures as blocks.
+"""
 
 from math import degrees
 from typing import Any, NamedTuple
@@ -30,7 +32,9 @@ MANY = 500  # things between two words of how far it is
 
 
 class Model(NamedTuple):
-    """Where the model space is written to: its scale is that of plans, 1:scale, and labels are `height` m high."""
+    """Where the model space is written to: its scale is that of plans, 1:scale, and labels are
+    `height` m high.
+    """
 
     job: Job
     doc: Any
@@ -51,8 +55,12 @@ class Model(NamedTuple):
             self.layers.lines.add(layer)
         return {"layer": layer, "ltscale": self.scale / 1000 * self.world.k}
 
-    def line(self, places: Any, thing: Belongs, role: str, close: bool = False, level: float = 0.0) -> None:
-        """A line in plan through places (n, 2) of the project, at a level (m above datum); its dashes go on through its corners."""
+    def line(
+        self, places: Any, thing: Belongs, role: str, close: bool = False, level: float = 0.0
+    ) -> None:
+        """A line in plan through places (n, 2) of the project, at a level (m above datum); its
+        dashes go on through its corners.
+        """
         on = {**self.on(thing, role), "flags": THROUGH, "elevation": level / self.world.metres}
         self.space.add_lwpolyline(self.world.xy(places).tolist(), close=close, dxfattribs=on)
 
@@ -80,7 +88,9 @@ def _contours(to: Model, surface: Surface) -> None:
     for z in np.unique(found.level).tolist():
         at = found.level == z
         role = f"{found.role}-{'major' if found.major[at][0] else 'minor'}"
-        for line in shapely.get_parts(shapely.line_merge(shapely.multilinestrings(found.xy[at].reshape(-1, 2, 2)))):
+        for line in shapely.get_parts(
+            shapely.line_merge(shapely.multilinestrings(found.xy[at].reshape(-1, 2, 2)))
+        ):
             if line.length > 0:
                 to.line(shapely.get_coordinates(line), Belongs("", role, ""), role, level=z)
 
@@ -96,11 +106,19 @@ def _background(to: Model, b: Background) -> None:
 def _roads(to: Model) -> None:
     """Edges and centre line as plans have them, and the profile in force."""
     roads = [r for r in to.job.facts.roads.values() if r.road.shown]
-    flat = MapSight(width=0.0, height=0.0, x=0.0, y=0.0, scale=scale_on_paper(to.scale, to.layers.unit))
+    flat = MapSight(
+        width=0.0, height=0.0, x=0.0, y=0.0, scale=scale_on_paper(to.scale, to.layers.unit)
+    )
     for r in roads:
         for m in road_edges(r, roads, flat):
             if isinstance(m, Stroke):
-                thing = "road-centre" if m.role == "centre-line" else "road-edge" if m.role == "kerb" else "road-verge"
+                thing = (
+                    "road-centre"
+                    if m.role == "centre-line"
+                    else "road-edge"
+                    if m.role == "kerb"
+                    else "road-verge"
+                )
                 to.line(flat.to_world(m.xy), Belongs("", thing, ""), m.role)
         if r.profile is not None:
             ch = chainages_seen(r, flat)
@@ -123,15 +141,23 @@ def _services(to: Model) -> None:
             continue
         thing = Belongs(line.kind, "service", "existing")
         if all(z is not None for _, _, z in line.points):
-            to.space.add_polyline3d(to.world.xyz(line.points).tolist(), dxfattribs=to.on(thing, "service"))
+            to.space.add_polyline3d(
+                to.world.xyz(line.points).tolist(), dxfattribs=to.on(thing, "service")
+            )
         else:
             to.line([p[:2] for p in line.points], thing, "service")
 
 
 def pipe_line(f: PipeFacts) -> Array:
-    """The axis of a pipe in plan from reference point to reference point, with its inverts (n, 3), m."""
+    """The axis of a pipe in plan from reference point to reference point, with its inverts (n,
+    3), m.
+    """
     span = f.span
-    s = np.array([0.0, span.length]) if span.arc is None else np.linspace(0.0, span.length, max(9, int(span.length / STEP) + 1))
+    s = (
+        np.array([0.0, span.length])
+        if span.arc is None
+        else np.linspace(0.0, span.length, max(9, int(span.length / STEP) + 1))
+    )
     ends = [(span.up.x, span.up.y), (span.down.x, span.down.y)]
     xy = np.array(ends if span.arc is None else [span.point(v) for v in s.tolist()], float)
     return np.column_stack([xy, [f.invert(v) for v in s.tolist()]])
@@ -142,7 +168,9 @@ def _pipes(to: Model, tell: Tell) -> None:
 
     job, space, world, height = to.job, to.space, to.world, to.height
     u, facts = job.units, job.facts
-    known = [f for f in facts.pipes.values() if f.span.up.x is not None and f.span.down.x is not None]
+    known = [
+        f for f in facts.pipes.values() if f.span.up.x is not None and f.span.down.x is not None
+    ]
     for i, f in enumerate(known):
         if not i % MANY:
             tell(0.5 * i / len(known), f"Drawing pipe {f.pipe.label}")
@@ -159,31 +187,49 @@ def _pipes(to: Model, tell: Tell) -> None:
         at = (a[:2] + b[:2]) / 2
         c, s = np.cos(np.radians(turn)), np.sin(np.radians(turn))
         lift = 0.6 * height * world.k
-        text = f"{p.label}  {u.dn(f.dn)}  {u.long(f.length(job.project.settings.length_basis))}  {u.slope(f.slope)}"
+        text = (
+            f"{p.label}  {u.dn(f.dn)}  {u.long(f.length(job.project.settings.length_basis))}  "
+            f"{u.slope(f.slope)}"
+        )
         on = to.on(Belongs(p.service, "pipe-label", p.status), p.service, line=False)
-        made = space.add_text(text, height=height * world.k, dxfattribs={**on, "rotation": turn, "style": "PLEX"})
+        made = space.add_text(
+            text, height=height * world.k, dxfattribs={**on, "rotation": turn, "style": "PLEX"}
+        )
         made.set_placement((at[0] - s * lift, at[1] + c * lift), align=Align.CENTER)
 
 
 def _structures(to: Model, tell: Tell) -> None:
     job, world, height = to.job, to.world, to.height
     facts, p = job.facts, job.project
-    blocks = {key: _block(to.doc, p.types[key], height * world.k, world.k) for key in {s.type for s in p.structures.values()}}
+    blocks = {
+        key: _block(to.doc, p.types[key], height * world.k, world.k)
+        for key in {s.type for s in p.structures.values()}
+    }
     known = [(k, f) for k, f in facts.structures.items() if f.place.x is not None]
     for i, (_, f) in enumerate(known):
         if not i % MANY:
             tell(0.5 + 0.5 * i / len(known), f"Drawing structure {f.structure.label}")
         s = f.structure
         on = to.on(Belongs(s.service, "structure", s.status), "structure", line=False)
-        [[x, y, z]] = world.xyz([(f.place.x, f.place.y, f.place.rim if f.place.rim is not None else 0.0)]).tolist()
+        [[x, y, z]] = world.xyz(
+            [(f.place.x, f.place.y, f.place.rim if f.place.rim is not None else 0.0)]
+        ).tolist()
         turn = 90.0 - degrees(f.place.bearing) + degrees(world.back.turn)
         made = to.space.add_blockref(blocks[s.type], (x, y, z), dxfattribs={**on, "rotation": turn})
         label = to.on(Belongs(s.service, "structure-label", s.status), "structure", line=False)
         values = attributes(job, s.id)
         size = p.types[s.type].outside / 2 * world.k
         for j, tag in enumerate(ATTRIBUTES):
-            at = (x + size + 0.6 * height * world.k, y + 0.6 * height * world.k - 1.6 * j * height * world.k)
-            attrib = made.add_attrib(tag, values[tag], at, dxfattribs={**label, "height": height * world.k, "style": "PLEX"})
+            at = (
+                x + size + 0.6 * height * world.k,
+                y + 0.6 * height * world.k - 1.6 * j * height * world.k,
+            )
+            attrib = made.add_attrib(
+                tag,
+                values[tag],
+                at,
+                dxfattribs={**label, "height": height * world.k, "style": "PLEX"},
+            )
             attrib.is_invisible = tag != "LABEL"
 
 
@@ -191,11 +237,17 @@ def attributes(job: Job, key: StructureId) -> dict[str, str]:
     """What the block of a structure says."""
     f: StructureFacts = job.facts.structures[key]
     u, s = job.units, f.structure
-    inverts = "; ".join(f"{'in' if e.into else 'out'} {e.pipe.pipe.label} {u.level(e.invert)}" for e in pipes_at(f))
+    inverts = "; ".join(
+        f"{'in' if e.into else 'out'} {e.pipe.pipe.label} {u.level(e.invert)}" for e in pipes_at(f)
+    )
     return {
-        "LABEL": s.label, "TYPE": job.project.types[s.type].name, "CHAINAGE": u.chainage(f.place.chainage),
-        "OFFSET": u.offset(f.place.offset), "RIM": u.level(f.place.rim), "INVERTS": inverts,
-    }  # fmt: skip
+        "LABEL": s.label,
+        "TYPE": job.project.types[s.type].name,
+        "CHAINAGE": u.chainage(f.place.chainage),
+        "OFFSET": u.offset(f.place.offset),
+        "RIM": u.level(f.place.rim),
+        "INVERTS": inverts,
+    }
 
 
 def _block(doc: Any, kind: StructureType, height: float, k: float) -> str:
@@ -207,7 +259,9 @@ def _block(doc: Any, kind: StructureType, height: float, k: float) -> str:
     half, wall = kind.inside / 2 * k, kind.wall * k
     if not kind.inside:
         size = 0.6 * height
-        block.add_lwpolyline([(-size, -size), (size, -size), (size, size), (-size, size)], close=True)
+        block.add_lwpolyline(
+            [(-size, -size), (size, -size), (size, size), (-size, size)], close=True
+        )
     elif kind.across is None:
         block.add_circle((0, 0), half)
         block.add_circle((0, 0), half + wall)

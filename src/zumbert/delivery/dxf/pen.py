@@ -1,4 +1,6 @@
-"""The DXF pen: inks the marks of a drawing as entities, cut at the edges of the boxes that they lie in."""
+"""The DXF pen: inks the marks of a drawing as entities, cut at the edges of the boxes that they
+lie in.
+"""
 
 from collections.abc import Iterable, Iterator
 from typing import Any, NamedTuple
@@ -8,7 +10,18 @@ import shapely
 
 from zumbert.delivery.dxf.layers import THROUGH, LayerTable, aci, ink_of
 from zumbert.drawing.labels import corners
-from zumbert.drawing.marks import Disc, Faded, Fill, Inset, Mark, Raster, Segments, Stroke, Text, draw_marks
+from zumbert.drawing.marks import (
+    Disc,
+    Faded,
+    Fill,
+    Inset,
+    Mark,
+    Raster,
+    Segments,
+    Stroke,
+    Text,
+    draw_marks,
+)
 from zumbert.drawing.style import CAPITALS, LINES, TEXTS
 from zumbert.geometry.elements import Array
 
@@ -17,7 +30,9 @@ LIGHT = 235  # of 255: areas that are lighter are left out, since paper is no en
 
 
 class LayoutPlace(NamedTuple):
-    """Where marks lie in a layout: a place (x, y) at (ox + kx x, oy - ky y); what they are cut to, in layout units."""
+    """Where marks lie in a layout: a place (x, y) at (ox + kx x, oy - ky y); what they are cut
+    to, in layout units.
+    """
 
     ox: float
     oy: float
@@ -31,12 +46,21 @@ class LayoutPlace(NamedTuple):
 
 
 class DxfPen:
-    """Inks marks into a layout, all onto one layer where one is given. A mm of paper is `mm` units of the layout.
+    """Inks marks into a layout, all onto one layer where one is given. A mm of paper is `mm` units
+    of the layout.
 
-    On `paper` what is white hides what lies under it, so that words stand clear of viewports' lines.
+    On `paper` what is white hides what lies under it, so that words stand clear of viewports'
+    lines.
     """
 
-    def __init__(self, layout: Any, layers: LayerTable, mm: float = 1.0, onto: str | None = None, paper: bool = False) -> None:
+    def __init__(
+        self,
+        layout: Any,
+        layers: LayerTable,
+        mm: float = 1.0,
+        onto: str | None = None,
+        paper: bool = False,
+    ) -> None:
         self.layout, self.layers, self.mm, self.onto, self.paper = layout, layers, mm, onto, paper
 
     def ink(self, marks: Iterable[Mark], spot: LayoutPlace) -> None:
@@ -65,8 +89,11 @@ class DxfPen:
 
     def _line(self, role: str) -> dict[str, Any]:
         return {
-            **self._ink(role), "lineweight": self.layers.weight(role), "linetype": self.layers.linetype(role), "ltscale": self.mm,
-        }  # fmt: skip
+            **self._ink(role),
+            "lineweight": self.layers.weight(role),
+            "linetype": self.layers.linetype(role),
+            "ltscale": self.mm,
+        }
 
     def _ink(self, role: str) -> dict[str, Any]:
         out: dict[str, Any] = {"layer": self.onto or self.layers.of_role(role)}
@@ -80,7 +107,9 @@ class DxfPen:
         if closed and len(xy) > 2 and spot.box is not None and not _inside(xy, spot.box):
             xy, closed = np.vstack([xy, xy[:1]]), False
         for part in _cut(xy, spot.box):
-            line = self.layout.add_lwpolyline(part.tolist(), format="xy", close=closed, dxfattribs=self._line(role))
+            line = self.layout.add_lwpolyline(
+                part.tolist(), format="xy", close=closed, dxfattribs=self._line(role)
+            )
             line.dxf.flags |= THROUGH
 
     def fill(self, m: Fill, spot: LayoutPlace) -> None:
@@ -88,7 +117,10 @@ class DxfPen:
         xy = spot.at(m.xy)
         if np.isnan(xy).any():
             return
-        white = m.role in ("plate", "field") or min(int(ink_of(m.role)[i : i + 2], 16) for i in (1, 3, 5)) >= LIGHT
+        white = (
+            m.role in ("plate", "field")
+            or min(int(ink_of(m.role)[i : i + 2], 16) for i in (1, 3, 5)) >= LIGHT
+        )
         if (self.paper and self.layers.true_colour) or not white:
             self._area(m.role, xy, spot, white)
         if m.edge is not None:
@@ -96,14 +128,20 @@ class DxfPen:
 
     def _area(self, role: str, xy: Array, spot: LayoutPlace, white: bool) -> None:
         for ring in _cut_area(xy, spot.box):
-            ink = {"layer": self.onto or self.layers.of_role(role), "true_color": WHITE} if white else self._ink(role)
+            ink = (
+                {"layer": self.onto or self.layers.of_role(role), "true_color": WHITE}
+                if white
+                else self._ink(role)
+            )
             hatch = self.layout.add_hatch(dxfattribs=ink)
             hatch.paths.add_polyline_path(ring.tolist(), is_closed=True)
 
     def disc(self, m: Disc, spot: LayoutPlace) -> None:
         """Draws a circle."""
         (x, y), r = spot.at(np.array([[m.x, m.y]]))[0].tolist(), m.radius * spot.kx
-        if spot.box is not None and not (spot.box[0] <= x <= spot.box[2] and spot.box[1] <= y <= spot.box[3]):
+        if spot.box is not None and not (
+            spot.box[0] <= x <= spot.box[2] and spot.box[1] <= y <= spot.box[3]
+        ):
             return
         if self.paper and self.layers.true_colour and m.role in ("field", "plate", "chrome"):
             t = np.linspace(0.0, 2 * np.pi, 25)[:-1]
@@ -116,16 +154,26 @@ class DxfPen:
         from ezdxf.enums import TextEntityAlignment as Align
 
         [[x, y]] = spot.at(np.array([[m.x, m.y]])).tolist()
-        if spot.box is not None and not (spot.box[0] <= x <= spot.box[2] and spot.box[1] <= y <= spot.box[3]):
+        if spot.box is not None and not (
+            spot.box[0] <= x <= spot.box[2] and spot.box[1] <= y <= spot.box[3]
+        ):
             return
         if self.paper and self.layers.true_colour and m.plate:
             self._area(m.role, spot.at(np.array(corners(m), float)), spot, True)
         s = TEXTS[m.role]
         attributes = {
-            **self._ink(m.role), "rotation": -m.angle, "width": m.squeeze, "style": "PLEX-BOLD" if s.weight == 600 else "PLEX",
-        }  # fmt: skip
-        made = self.layout.add_text(m.text, height=s.size * CAPITALS * spot.ky, dxfattribs=attributes)
-        made.set_placement((x, y), align={"left": Align.LEFT, "middle": Align.CENTER, "right": Align.RIGHT}[m.anchor])
+            **self._ink(m.role),
+            "rotation": -m.angle,
+            "width": m.squeeze,
+            "style": "PLEX-BOLD" if s.weight == 600 else "PLEX",
+        }
+        made = self.layout.add_text(
+            m.text, height=s.size * CAPITALS * spot.ky, dxfattribs=attributes
+        )
+        made.set_placement(
+            (x, y),
+            align={"left": Align.LEFT, "middle": Align.CENTER, "right": Align.RIGHT}[m.anchor],
+        )
 
 
 def inner(m: Inset, spot: LayoutPlace) -> LayoutPlace:
@@ -165,7 +213,13 @@ def _cut_pieces(pieces: Array, box: tuple[float, float, float, float] | None) ->
     """Straight pieces (n, 4) inside a box."""
     pieces = pieces[~np.isnan(pieces).any(axis=1)]
     if box is None or not len(pieces) or box[0] >= box[2] or box[1] >= box[3]:
-        return pieces if box is None else pieces[:0] if len(pieces) and (box[0] >= box[2] or box[1] >= box[3]) else pieces
+        return (
+            pieces
+            if box is None
+            else pieces[:0]
+            if len(pieces) and (box[0] >= box[2] or box[1] >= box[3])
+            else pieces
+        )
     found = shapely.clip_by_rect(shapely.linestrings(pieces.reshape(-1, 2, 2)), *box)
     kept = found[(shapely.get_num_coordinates(found) == 2) & (shapely.get_type_id(found) == 1)]
     return np.asarray(shapely.get_coordinates(kept)).reshape(-1, 4)

@@ -1,4 +1,6 @@
-"""Strips in the model space of a DXF file: each run of a sheet straightened in plan over its long section, beside the true plan."""
+"""Strips in the model space of a DXF file: each run of a sheet straightened in plan over its
+long section, beside the true plan.
+"""
 
 from collections.abc import Iterable, Sequence
 from typing import NamedTuple
@@ -25,7 +27,9 @@ Sized = tuple[WorldWindow, float, float]  # a window with its width and height
 
 
 class RunStrip(NamedTuple):
-    """A run as it lies in the model space: the sights of its straightened plan and its long section, and their places."""
+    """A run as it lies in the model space: the sights of its straightened plan and its long
+    section, and their places.
+    """
 
     plan: StraightSight | None
     section: SectionSight
@@ -33,8 +37,12 @@ class RunStrip(NamedTuple):
     section_at: LayoutPlace
     bottom: float  # y in units of the file
 
-    def middle(self, window: WorldWindow, width: float, height: float) -> tuple[float, float, float]:
-        """The place (x, y) in the model space that lies in the middle of a window so large, and its height there."""
+    def middle(
+        self, window: WorldWindow, width: float, height: float
+    ) -> tuple[float, float, float]:
+        """The place (x, y) in the model space that lies in the middle of a window so large, and
+        its height there.
+        """
         sight, x, y = window.sight, window.left + width / 2, height / 2
         if isinstance(sight, SectionSight):
             at = self.section_at
@@ -64,7 +72,9 @@ def parted(marks: Iterable[Mark]) -> tuple[tuple[Mark, ...], tuple[Mark, ...]]:
 
 
 def windows_along(pages: Sequence[Page]) -> dict[tuple[str, RunKey], list[Sized]]:
-    """The windows of all pages that show a run straightened or in section, by sheet and run, each with its size."""
+    """The windows of all pages that show a run straightened or in section, by sheet and run,
+    each with its size.
+    """
     out: dict[tuple[str, RunKey], list[Sized]] = {}
     for p in pages:
         for window, m in windows_of(p.marks):
@@ -91,18 +101,30 @@ def _span(to: Model, sheet: Sheet, shown: Run, windows: Sequence[Sized]) -> _Spa
     for window, width, height in windows:
         s = window.sight
         if isinstance(s, SectionSight):
-            seen = _Span(s.s_at(window.left), s.s_at(window.left + width), s.z_at(height), s.z_at(0.0))
+            seen = _Span(
+                s.s_at(window.left), s.s_at(window.left + width), s.z_at(height), s.z_at(0.0)
+            )
         else:
             assert isinstance(s, StraightSight)  # noqa: S101 - no strip for a true plan
-            seen = _Span(s.first - s.left / s.scale, s.first + (width - s.left) / s.scale, out.low, out.high)
-        out = _Span(min(out.first, seen.first), max(out.last, seen.last), min(out.low, seen.low), max(out.high, seen.high))
+            seen = _Span(
+                s.first - s.left / s.scale, s.first + (width - s.left) / s.scale, out.low, out.high
+            )
+        out = _Span(
+            min(out.first, seen.first),
+            max(out.last, seen.last),
+            min(out.low, seen.low),
+            max(out.high, seen.high),
+        )
     return out
 
 
-def draw_strip(to: Model, sheet: Sheet, shown: Run, windows: Sequence[Sized], x: float, y: float) -> RunStrip:
+def draw_strip(
+    to: Model, sheet: Sheet, shown: Run, windows: Sequence[Sized], x: float, y: float
+) -> RunStrip:
     """Draws a run with its upper left corner at a place of the model space.
 
-    The section is true to scale along and exaggerated upwards as the sheet asks for it, with the levels and rows of the sheet.
+    The section is true to scale along and exaggerated upwards as the sheet asks for it, with the
+    levels and rows of the sheet.
     """
     first, last, low, high = _span(to, sheet, shown, windows)
     sx, sz = scale_on_paper(sheet.scale, to.layers.unit), scale_on_paper(sheet.up, to.layers.unit)
@@ -113,14 +135,18 @@ def draw_strip(to: Model, sheet: Sheet, shown: Run, windows: Sequence[Sized], x:
     lines, lettering = DxfPen(to.space, to.layers, mm), DxfPen(to.space, to.layers, mm, words)
     picture = replace(picture_of(to.job, sheet), run=shown)
     plan, plan_at = None, LayoutPlace(x, y, k, k)
-    sight, tall = next(((w.sight, h) for w, _, h in windows if isinstance(w.sight, StraightSight)), (None, 0.0))
+    sight, tall = next(
+        ((w.sight, h) for w, _, h in windows if isinstance(w.sight, StraightSight)), (None, 0.0)
+    )
     if sight is not None:
         plan = replace(sight, width=wide, left=AXIS, first=first)
         (inset, _), _ = plan_window(picture, plan, Box(0.0, 0.0, wide, tall), bar=False)
         for half, pen in zip(parted([inset]), (lines, lettering), strict=True):
             pen.ink(half, plan_at)
         y -= (tall + APART / 2) * k
-    section = SectionSight(width=wide, height=(high - low) * sz, left=AXIS, x=first, z=low, sx=sx, sz=sz)
+    section = SectionSight(
+        width=wide, height=(high - low) * sz, left=AXIS, x=first, z=low, sx=sx, sz=sz
+    )
     made, section_at = section_marks(picture, section), LayoutPlace(x, y, k, k)
     drawn, named = parted(made.world)
     lines.ink(drawn, section_at)

@@ -1,4 +1,6 @@
-"""From the project's places to those of a file: the units and origin of the project, or of the drawing under its plan."""
+"""From the project's places to those of a file: the units and origin of the project, or of the
+drawing under its plan.
+"""
 
 from typing import Any, NamedTuple
 
@@ -9,7 +11,18 @@ from zumbert.geometry.placing import Placing
 from zumbert.model.background import UNITS
 from zumbert.model.project import Project
 
-INSUNITS = {"m": 6, "mm": 4, "ft": 2, "US survey ft": 21, "cm": 5, "in": 1, "dm": 14, "km": 7, "yd": 10, "mi": 3}
+INSUNITS = {
+    "m": 6,
+    "mm": 4,
+    "ft": 2,
+    "US survey ft": 21,
+    "cm": 5,
+    "in": 1,
+    "dm": 14,
+    "km": 7,
+    "yd": 10,
+    "mi": 3,
+}
 
 
 class FileWorld(NamedTuple):
@@ -40,8 +53,14 @@ class FileWorld(NamedTuple):
 
 
 def world_of(project: Project) -> FileWorld:
-    """Where files are written: as the drawing that was chosen for it has it, else as the project has it."""
-    drawing = None if project.delivery.origin is None else project.backgrounds.get(project.delivery.origin)
+    """Where files are written: as the drawing that was chosen for it has it, else as the project
+    has it.
+    """
+    drawing = (
+        None
+        if project.delivery.origin is None
+        else project.backgrounds.get(project.delivery.origin)
+    )
     if drawing is not None:
         return FileWorld(drawing.placing.back, drawing.metres)
     return FileWorld(Placing(), project.units.metres)

@@ -1,4 +1,6 @@
-"""DXF files: model space in true coordinates, long sections beside it or as files of their own, sheets as layouts."""
+"""DXF files: model space in true coordinates, long sections beside it or as files of their own,
+sheets as layouts.
+"""
 
 import io
 from collections.abc import Sequence
@@ -34,17 +36,29 @@ def _new(job: Job) -> Model:
     doc = new(delivery.dxf)
     doc.header["$INSUNITS"] = world.units
     doc.header["$MEASUREMENT"] = 0 if world.units in (1, 2, 3, 10, 21) else 1
-    doc.header["$PSLTSCALE"] = 0  # dashes have their lengths in the model space, so that viewports show them as paper does
+    # dashes have their lengths in the model space, so that viewports show them as paper does
+    doc.header["$PSLTSCALE"] = 0
     for name, face in FACE.items():
         doc.styles.add(name, font=face)
     scale = next((s.scale for s in job.project.sheets.values() if s.kind == "plan"), PLAN_SCALE)
-    return Model(job, doc, LayerTable(doc, delivery, unit_of(delivery)), world, scale, delivery.small * scale / 1000)
+    return Model(
+        job,
+        doc,
+        LayerTable(doc, delivery, unit_of(delivery)),
+        world,
+        scale,
+        delivery.small * scale / 1000,
+    )
 
 
-def dxf_document(job: Job, pages: Sequence[Page] = (), sections: Sections = "beside", tell: Tell = quiet) -> Any:
-    """The drawing with its layouts. `tell(share, words)` hears how far it is and may end it by raising.
+def dxf_document(
+    job: Job, pages: Sequence[Page] = (), sections: Sections = "beside", tell: Tell = quiet
+) -> Any:
+    """The drawing with its layouts. `tell(share, words)` hears how far it is and may end it by
+    raising.
 
-    Long sections that pages show always lie beside the plan, since the pages' viewports look at them there.
+    Long sections that pages show always lie beside the plan, since the pages' viewports look at
+    them there.
     """
     to = _new(job)
     write_model(to, lambda s, w: tell(0.5 * s, w))
@@ -78,7 +92,9 @@ def runs_of(job: Job) -> list[RunKey]:
 
 
 def _strips(to: Model, pages: Sequence[Page], sections: Sections, tell: Tell) -> Strips:
-    """All strips under each other, to the right of the plan and of all that pages show of it: first those of the pages."""
+    """All strips under each other, to the right of the plan and of all that pages show of it:
+    first those of the pages.
+    """
     job, along = to.job, windows_along(pages)
     wanted = {where: job.project.sheets[SheetId(where[0])] for where in along}
     if sections == "beside":
@@ -96,13 +112,17 @@ def _strips(to: Model, pages: Sequence[Page], sections: Sections, tell: Tell) ->
 
 
 def _beside(to: Model, pages: Sequence[Page]) -> tuple[float, float]:
-    """The upper right corner of all that the plan has and that pages show of it, and some way on."""
+    """The upper right corner of all that the plan has and that pages show of it, and some way
+    on.
+    """
     p, places = to.job.project, [job_places(to.job)]
     places += [np.asarray(s.vertices, float)[:, :2] for s in p.surfaces.values() if s.shown]
     places += [b.segments.reshape(-1, 2) for b in p.backgrounds.values() if b.shown]
     for s in (w.sight for page in pages for w, _ in windows_of(page.marks)):
         if isinstance(s, MapSight):
-            places.append(s.to_world(points((0, 0), (s.width, 0), (s.width, s.height), (0, s.height))))
+            places.append(
+                s.to_world(points((0, 0), (s.width, 0), (s.width, s.height), (0, s.height)))
+            )
     x, y = np.max([to.world.xy(xy).max(axis=0) for xy in places if len(xy)], axis=0).tolist()
     return x + ASIDE * to.world.k, y
 

@@ -1,4 +1,6 @@
-"""What a report holds, whatever it is written as: headings in order, each with values, tables and pictures."""
+"""What a report holds, whatever it is written as: headings in order, each with values, tables
+and pictures.
+"""
 
 from collections.abc import Callable
 from typing import NamedTuple
@@ -67,10 +69,16 @@ def report(job: Job, tell: Tell) -> Report:
     """The report of a project. `tell` hears each part and may end it by raising."""
     how, issue = job.project.delivery, last_issue(job.project)
     makers: tuple[tuple[str, Callable[[Job], ReportPart | None]], ...] = (
-        ("Project data", _data), ("Standards", _standards), ("Schedules", _schedules), ("Long sections", _sections),
-        ("Findings and decisions", _findings), ("Quantities", _quantities), ("Trench types", _trench_types),
-        ("Trench sections", _trench_sections), ("Changes since the last issue", _changes),
-    )  # fmt: skip
+        ("Project data", _data),
+        ("Standards", _standards),
+        ("Schedules", _schedules),
+        ("Long sections", _sections),
+        ("Findings and decisions", _findings),
+        ("Quantities", _quantities),
+        ("Trench types", _trench_types),
+        ("Trench sections", _trench_sections),
+        ("Changes since the last issue", _changes),
+    )
     parts = []
     for i, (title, make) in enumerate(makers):
         tell(i / len(makers), title)
@@ -78,23 +86,41 @@ def report(job: Job, tell: Tell) -> Report:
         if made is not None:
             parts.append(made._replace(title=title))
     return Report(
-        job.project.name, how.date or (issue.date if issue is not None else ""), issue.name if issue is not None else "", how.drawn,
-        how.checked, tuple(parts),
-    )  # fmt: skip
+        job.project.name,
+        how.date or (issue.date if issue is not None else ""),
+        issue.name if issue is not None else "",
+        how.drawn,
+        how.checked,
+        tuple(parts),
+    )
 
 
 def _data(job: Job) -> ReportPart:
     p, u = job.project, job.units
     s = p.settings
-    length = sum(f.length(s.length_basis) for f in job.facts.pipes.values() if f.pipe.status == "proposed")
+    length = sum(
+        f.length(s.length_basis) for f in job.facts.pipes.values() if f.pipe.status == "proposed"
+    )
     values = [
-        ("Project", p.name), ("Roads", ", ".join(r.name for r in p.roads.values()) or "none"),
-        ("Existing ground", job.facts.surfaces.name("existing") if job.facts.surfaces.existing is not None else "none"),
-        ("Design surface", job.facts.surfaces.name("design") if job.facts.surfaces.design is not None else "none"),
-        ("Networks", ", ".join(n.name for n in p.networks.values())), ("Structures", str(len(p.structures))),
-        ("Pipes", str(len(p.pipes))), ("Length of proposed pipes", f"{u.long(length)}, {s.length_basis.replace('-', ' ')}"),
-        ("Inverts are quoted at", s.invert_basis), ("Units", "US" if u.us else "metric"),
-    ]  # fmt: skip
+        ("Project", p.name),
+        ("Roads", ", ".join(r.name for r in p.roads.values()) or "none"),
+        (
+            "Existing ground",
+            job.facts.surfaces.name("existing")
+            if job.facts.surfaces.existing is not None
+            else "none",
+        ),
+        (
+            "Design surface",
+            job.facts.surfaces.name("design") if job.facts.surfaces.design is not None else "none",
+        ),
+        ("Networks", ", ".join(n.name for n in p.networks.values())),
+        ("Structures", str(len(p.structures))),
+        ("Pipes", str(len(p.pipes))),
+        ("Length of proposed pipes", f"{u.long(length)}, {s.length_basis.replace('-', ' ')}"),
+        ("Inverts are quoted at", s.invert_basis),
+        ("Units", "US" if u.us else "metric"),
+    ]
     if p.delivery.epsg is not None:
         values.append(("Coordinate system", f"EPSG {p.delivery.epsg}"))
     return ReportPart("", tuple(values))
@@ -115,11 +141,20 @@ def _standards(job: Job) -> ReportPart:
 
 
 def _schedules(job: Job) -> ReportPart:
-    return ReportPart("", tables=tuple(schedules(job, ("structures", "pipes", "chambers", "setting-out", "gullies", "crossings"))))
+    return ReportPart(
+        "",
+        tables=tuple(
+            schedules(
+                job, ("structures", "pipes", "chambers", "setting-out", "gullies", "crossings")
+            )
+        ),
+    )
 
 
 def _sections(job: Job) -> ReportPart | None:
-    figures = [f for k in job.runs if k.kind != "road" and (f := section_figure(job, k)) is not None]
+    figures = [
+        f for k in job.runs if k.kind != "road" and (f := section_figure(job, k)) is not None
+    ]
     return ReportPart("", figures=tuple(figures)) if figures else None
 
 
@@ -135,10 +170,22 @@ def section_figure(job: Job, key: RunKey) -> Figure | None:
     ratio = next((r for r in SCALES if shown.length * scale_on_paper(r, unit) <= room), SCALES[-1])
     sx = scale_on_paper(ratio, unit)
     low, high = spans_of_level(job.facts, shown, shown.start, shown.start + shown.length)
-    up = next((r for r in SCALES[::-1] if r <= ratio and (high - low + 3.0) * scale_on_paper(r / 10, unit) > TALLEST), 100.0) / 10
+    up = (
+        next(
+            (
+                r
+                for r in SCALES[::-1]
+                if r <= ratio and (high - low + 3.0) * scale_on_paper(r / 10, unit) > TALLEST
+            ),
+            100.0,
+        )
+        / 10
+    )
     sz = min(scale_on_paper(up, unit), TALLEST / (high - low + 3.0))
     tall = (high - low + 3.0) * sz
-    sight = SectionSight(width=PAGE, height=tall, left=AXIS, x=shown.start - LEFT / sx, z=low - 1.2, sx=sx, sz=sz)
+    sight = SectionSight(
+        width=PAGE, height=tall, left=AXIS, x=shown.start - LEFT / sx, z=low - 1.2, sx=sx, sz=sz
+    )
     picture = replace(picture, run=shown)
     made = section_marks(picture, sight)
     rows = printed(made.rows)
@@ -162,7 +209,7 @@ def _quantities(job: Job) -> ReportPart | None:
             (f"Excavation, {status}", f"{u.volume(t.excavation)} {u.m3}"),
             (f"Net of shared space, {status}", f"{u.volume(t.excavation_net)} {u.m3}"),
             (f"Backfill, {status}", f"{u.volume(t.backfill)} {u.m3}"),
-        ]  # fmt: skip
+        ]
     return ReportPart("", tuple(values), quantity_tables(job.facts, job.quantities))
 
 
@@ -173,13 +220,18 @@ def _trench_types(job: Job) -> ReportPart:
         kind = p.trench_types[key]
         for row in kind.sizes:
             fits = [
-                q for q in p.pipes.values() if q.network in p.networks and (row.dn is None or job.facts.pipes[q.id].dn <= row.dn)
+                q
+                for q in p.pipes.values()
+                if q.network in p.networks
+                and (row.dn is None or job.facts.pipes[q.id].dn <= row.dn)
             ]
             inside, wall = inside_and_wall(p, fits[0]) if fits else (0.3, 0.045)
             outside = inside + 2 * wall
             sizes = "any size" if row.dn is None else f"up to {u.dn(row.dn)}"
             words = f"{kind.name}: {sizes}, dug from {UPPER_WORDS[kind.upper]}"
-            figures.append(Figure(words, tuple(trench_type_marks(row, outside, u, 560.0, 300.0)), 560.0, 300.0))
+            figures.append(
+                Figure(words, tuple(trench_type_marks(row, outside, u, 560.0, 300.0)), 560.0, 300.0)
+            )
     return ReportPart("", figures=tuple(figures))
 
 

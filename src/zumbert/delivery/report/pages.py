@@ -1,4 +1,6 @@
-"""A report on pages of A4 across: a title with its contents, then its parts, each heading on a page of its own."""
+"""A report on pages of A4 across: a title with its contents, then its parts, each heading on a
+page of its own.
+"""
 
 from collections.abc import Iterator
 from typing import NamedTuple
@@ -35,11 +37,15 @@ def report_pages(made: Report, delivery: Delivery, unit: float) -> list[Page]:
         marks: list[Mark] = list(s.marks)
         if i:
             marks.append(large(delivery, s.title, box.x, box.y + 22.0, box.width))
-            marks.append(Stroke("sheet-line", points((box.x, box.y + 34.0), (box.right, box.y + 34.0))))
+            marks.append(
+                Stroke("sheet-line", points((box.x, box.y + 34.0), (box.right, box.y + 34.0)))
+            )
         marks.append(line("sheet-name", made.title, box.x, box.bottom, box.width - 200.0))
         words = f"Page {i + 1} of {len(whole)}"
         marks.append(Text("sheet-name", words, box.right, box.bottom, "right"))
-        out.append(Page(SheetId(""), s.title or made.title, str(i + 1), WIDTH, HEIGHT, unit, tuple(marks)))
+        out.append(
+            Page(SheetId(""), s.title or made.title, str(i + 1), WIDTH, HEIGHT, unit, tuple(marks))
+        )
     return out
 
 
@@ -49,17 +55,28 @@ def _title_page(made: Report, delivery: Delivery, box: Box, first: dict[str, int
         large(delivery, made.title, box.x, box.y + 60.0, box.width, 2.0),
         large(delivery, "Storm drainage: report", box.x, box.y + 96.0, box.width),
     ]
-    told = (("Date", made.date), ("Revision", made.revision), ("Drawn", made.drawn), ("Checked", made.checked))
+    told = (
+        ("Date", made.date),
+        ("Revision", made.revision),
+        ("Drawn", made.drawn),
+        ("Checked", made.checked),
+    )
     y = box.y + 140.0
     for name, value in told:
         if value:
-            marks += [line("sheet-name", name, box.x, y, 120.0), line("sheet-strong", value, box.x + 130.0, y, 400.0)]
+            marks += [
+                line("sheet-name", name, box.x, y, 120.0),
+                line("sheet-strong", value, box.x + 130.0, y, 400.0),
+            ]
             y += ROW
     y += 20.0
     marks.append(large(delivery, "Contents", box.x, y, box.width))
     for title, n in first.items():
         y += ROW
-        marks += [line("sheet", title, box.x, y, 400.0), Text("sheet", str(n), box.x + 440.0, y, "right")]
+        marks += [
+            line("sheet", title, box.x, y, 400.0),
+            Text("sheet", str(n), box.x + 440.0, y, "right"),
+        ]
     return marks
 
 
@@ -100,7 +117,10 @@ def _table(block: Block, box: Box, y: float) -> list[Mark]:
     title = block.table.name
     if block.parts > 1:
         title = f"{title}, part {block.part} of {block.parts}"
-    return [line("sheet-strong", title, box.x, y + 18.0, box.width), *table_marks(block, box.x, y + TITLE)]
+    return [
+        line("sheet-strong", title, box.x, y + 18.0, box.width),
+        *table_marks(block, box.x, y + TITLE),
+    ]
 
 
 def _figure(figure: Figure, x: float, y: float, scale: float) -> list[Mark]:

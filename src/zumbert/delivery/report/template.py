@@ -1,7 +1,9 @@
-"""The report's DOCX template as it is shipped; a firm replaces it by one of its own. Run as a script it writes the file anew.
+"""The report's DOCX template as it is shipped; a firm replaces it by one of its own. Run as a
+script it writes the file anew.
 
-A template names, in double braces: title, date, revision, drawn, checked; and loops over `contents` and `parts`, each with
-title, words, values (name, value), tables (title, heads, rows) and figures (picture, words). docxtpl fills it in.
+A template names, in double braces: title, date, revision, drawn, checked; and loops over `contents`
+and `parts`, each with title, words, values (name, value), tables (title, heads, rows) and figures
+(picture, words). docxtpl fills it in.
 """
 
 from pathlib import Path
@@ -35,18 +37,40 @@ def write_template(path: Path) -> None:
         doc.add_paragraph(f"{name.capitalize()}: {{{{ {name} }}}}")
         doc.add_paragraph("{%p endif %}")
     doc.add_heading("Contents", 1)
-    for text in ("{%p for c in contents %}", "{{ c }}", "{%p endfor %}", "{%p for part in parts %}"):
+    for text in (
+        "{%p for c in contents %}",
+        "{{ c }}",
+        "{%p endfor %}",
+        "{%p for part in parts %}",
+    ):
         doc.add_paragraph(text)
     doc.add_heading("{{ part.title }}", 1)
-    for text in ("{%p if part.words %}", "{{ part.words }}", "{%p endif %}", "{%p if part.values_ %}"):
+    for text in (
+        "{%p if part.words %}",
+        "{{ part.words }}",
+        "{%p endif %}",
+        "{%p if part.values_ %}",
+    ):
         doc.add_paragraph(text)
-    _table(doc, 2, ["{%tr for v in part.values_ %}", ""], ["{{ v.name }}", "{{ v.value }}"], ["{%tr endfor %}", ""])
+    _table(
+        doc,
+        2,
+        ["{%tr for v in part.values_ %}", ""],
+        ["{{ v.name }}", "{{ v.value }}"],
+        ["{%tr endfor %}", ""],
+    )
     doc.add_paragraph("{%p endif %}")
     doc.add_paragraph("{%p for t in part.tables %}")
     doc.add_heading("{{ t.title }}", 2)
     row = ["{%tc for c in row %}", "{{ c }}", "{%tc endfor %}"]
-    _table(doc, 3, ["{%tc for h in t.heads %}", "{{ h }}", "{%tc endfor %}"], ["{%tr for row in t.rows %}", "", ""], row,
-           ["{%tr endfor %}", "", ""])  # fmt: skip
+    _table(
+        doc,
+        3,
+        ["{%tc for h in t.heads %}", "{{ h }}", "{%tc endfor %}"],
+        ["{%tr for row in t.rows %}", "", ""],
+        row,
+        ["{%tr endfor %}", "", ""],
+    )
     for text in (
         "{%p endfor %}",
         "{%p for f in part.figures %}",

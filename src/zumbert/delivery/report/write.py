@@ -27,7 +27,11 @@ def report_pdf_maker(job: Job) -> Maker:
         made = report(job, lambda s, w: tell(0.6 * s, w))
         how = job.project.delivery
         pages = report_pages(made, how, unit_of(how))
-        path.write_bytes(pdf_bytes(pages, how.printed, made.title, how.drawn, lambda s, w: tell(0.6 + 0.4 * s, w)))
+        path.write_bytes(
+            pdf_bytes(
+                pages, how.printed, made.title, how.drawn, lambda s, w: tell(0.6 + 0.4 * s, w)
+            )
+        )
         return []
 
     return make
@@ -56,7 +60,9 @@ def docx_bytes(made: Report, template: Path | None, tell: Tell) -> bytes:
         doc = DocxTemplate(str(source))
         doc.init_docx()
     except Exception as e:
-        raise ReadError(f"{source} could not be read as a DOCX template: {e}. Save it anew as DOCX.") from e
+        raise ReadError(
+            f"{source} could not be read as a DOCX template: {e}. Save it anew as DOCX."
+        ) from e
 
     def picture(f: Figure, share: float) -> Any:
         tell(share, f.words)
@@ -66,25 +72,39 @@ def docx_bytes(made: Report, template: Path | None, tell: Tell) -> bytes:
     parts = []
     for i, part in enumerate(made.parts):
         share = i / len(made.parts)
-        parts.append({
-            "title": part.title, "words": part.words, "values_": [{"name": n, "value": v} for n, v in part.values],
-            "tables": [_table(t) for t in part.tables],
-            "figures": [{"picture": picture(f, share), "words": f.words} for f in part.figures],
-        })  # fmt: skip
+        parts.append(
+            {
+                "title": part.title,
+                "words": part.words,
+                "values_": [{"name": n, "value": v} for n, v in part.values],
+                "tables": [_table(t) for t in part.tables],
+                "figures": [{"picture": picture(f, share), "words": f.words} for f in part.figures],
+            }
+        )
     values = {
-        "title": made.title, "date": made.date, "revision": made.revision, "drawn": made.drawn, "checked": made.checked,
-        "contents": [p.title for p in made.parts], "parts": parts,
-    }  # fmt: skip
+        "title": made.title,
+        "date": made.date,
+        "revision": made.revision,
+        "drawn": made.drawn,
+        "checked": made.checked,
+        "contents": [p.title for p in made.parts],
+        "parts": parts,
+    }
     out = io.BytesIO()
     tell(0.9, "Writing DOCX")
     try:
         doc.render(values, jinja_env=SandboxedEnvironment(), autoescape=True)
         doc.save(out)
     except (TemplateError, ValueError, KeyError) as e:
-        raise ReadError(f"{source} could not be filled in: {e}. Compare its fields with those of the shipped template.") from e
+        raise ReadError(
+            f"{source} could not be filled in: {e}. Compare its fields with those of the shipped "
+            "template."
+        ) from e
     return out.getvalue()
 
 
 def _table(table: Table) -> dict[str, Any]:
-    rows = [[cell_text(c, v) for c, v in zip(table.columns, row, strict=True)] for row in table.rows]
+    rows = [
+        [cell_text(c, v) for c, v in zip(table.columns, row, strict=True)] for row in table.rows
+    ]
     return {"title": table.name, "heads": [c.title for c in table.columns], "rows": rows}

@@ -13,9 +13,10 @@ from zumbert.model.project import Project
 from zumbert.model.surface import Role
 
 LAYER_USES: tuple[tuple[str, str], ...] = (
-    ("", "drawing alone"), ("land reserve", "road reserve"), ("land easement", "easement"), ("land property", "property"),
-    ("service water", "water"), ("service gas", "gas"), ("service power", "power"), ("service telecom", "telecom"),
-    ("service sewer", "sewer"), ("leave", "leave it out"),
+    ("", "drawing alone"), ("land reserve", "road reserve"), ("land easement", "easement"),
+    ("land property", "property"), ("service water", "water"), ("service gas", "gas"),
+    ("service power", "power"), ("service telecom", "telecom"), ("service sewer", "sewer"),
+    ("leave", "leave it out"),
 )  # fmt: skip
 
 
@@ -31,19 +32,26 @@ class Imported(Struct, frozen=True, kw_only=True):
 
 
 class Choices(Struct, frozen=True, kw_only=True):
-    """What one chooses in the summary. A surface without a role here is left out, a road not named here too."""
+    """What one chooses in the summary. A surface without a role here is left out, a road not
+    named here too.
+    """
 
     roles: Mapping[str, Role]
     roads: frozenset[str] | None = None  # None: all
-    same_roads: Mapping[str, str] = {}  # how a road of a name that is there is taken: "replace", or the name that it gets
+    # how a road of a name that is there is taken: "replace", or the name that it gets
+    same_roads: Mapping[str, str] = {}
     networks: bool = True  # whether pipe networks are taken
-    taken_by: frozenset[NetworkId] | None = None  # networks that take an imported standard or trench type; None: all
+    # networks that take an imported standard or trench type; None: all
+    taken_by: frozenset[NetworkId] | None = None
     units: Mapping[Path, str] = {}  # of drawings, points, grids and tables
     layers: Mapping[tuple[Path, str], str] = {}  # uses of layers, of LAYER_USES
     columns: Mapping[Path, tuple[PointColumn, ...]] = {}  # of files of points
-    spikes: float | None = None  # m: vertices farther off the plane of their neighbours are left out
-    tables: Mapping[Path, tuple[str, ...]] = {}  # of tables whose heads are not ours: what each column is
-    one_surface: bool = False  # points and lines with levels of several files make one surface, named as the first
+    # m: vertices farther off the plane of their neighbours are left out
+    spikes: float | None = None
+    # of tables whose heads are not ours: what each column is
+    tables: Mapping[Path, tuple[str, ...]] = {}
+    # points and lines with levels of several files make one surface, named as the first
+    one_surface: bool = False
     leave_bad: bool = False  # rows of tables that cannot be taken are left out and told
     leave_crossed: bool = False  # breaklines that cross an earlier one count as points only
 
@@ -61,7 +69,10 @@ class Taking:
         """Metres of one unit of a file that names none; which it was is told."""
         picked = self.choices.units.get(path)
         name = picked or usual_unit(project)
-        self.notes.append(f"{path.name}: its lengths are in {name}, {'as picked' if picked else 'as those of the project'}.")
+        self.notes.append(
+            f"{path.name}: its lengths are in {name}, "
+            f"{'as picked' if picked else 'as those of the project'}."
+        )
         return UNITS[name]
 
 

@@ -1,4 +1,6 @@
-"""Drawings into a project: lines under the plan, land and services by layer, a surface of levels."""
+"""Drawings into a project: lines under the plan, land and services by layer, a surface of
+levels.
+"""
 
 from collections.abc import Callable
 from functools import lru_cache
@@ -40,18 +42,22 @@ def take_drawing(taking: Taking, project: Project, path: Path, drawing: Drawing)
         try:
             surface = _levels_of(drawing, name, by)
         except ValueError as e:
-            raise ReadError(f"{path.name}: its lines and points with levels make no surface: {e}.") from e
+            raise ReadError(
+                f"{path.name}: its lines and points with levels make no surface: {e}."
+            ) from e
         project = with_surface(project, surface, taking)
     return project
 
 
 @lru_cache(maxsize=8)
 def _levels_of(drawing: Drawing, name: str, by: float) -> SurfaceFound:
-    """The surface of a drawing: its faces, else that over its lines with levels and its points. Its faults are told, as those
-    of any other.
+    """The surface of a drawing: its faces, else that over its lines with levels and its points. Its
+    faults are told, as those of any other.
     """
     if not len(drawing.faces):
-        return triangulated(name, Source(drawing.points, [line.xyz for line in drawing.deep_lines], []), unit=by)
+        return triangulated(
+            name, Source(drawing.points, [line.xyz for line in drawing.deep_lines], []), unit=by
+        )
     vertices, faces, _ = surface_of(drawing)
     vertices, faces, odd = sound_faces(name, vertices * by, faces)
     notes = (*odd, *told(name, Tin(vertices, faces)))
@@ -63,17 +69,28 @@ def _background(drawing: Drawing, unit: str, kept: set[str]) -> Background:
     by = UNITS[unit] / UNITS[drawing.unit]
     rows = np.array([layer in kept for layer in drawing.layers], bool)[drawing.layer]
     names = tuple(layer for layer in drawing.layers if layer in kept)
-    number = np.array([names.index(layer) if layer in kept else -1 for layer in drawing.layers], np.int32)
+    number = np.array(
+        [names.index(layer) if layer in kept else -1 for layer in drawing.layers], np.int32
+    )
     return Background(
-        id=BackgroundId(""), name=drawing.name, layers=names, off=drawing.off & kept,
-        segments=np.ascontiguousarray(drawing.segments[rows] * by), layer=number[drawing.layer[rows]],
-        centres=drawing.centres * by, source=drawing.path, stamp=drawing.stamp, metres=UNITS[unit],
+        id=BackgroundId(""),
+        name=drawing.name,
+        layers=names,
+        off=drawing.off & kept,
+        segments=np.ascontiguousarray(drawing.segments[rows] * by),
+        layer=number[drawing.layer[rows]],
+        centres=drawing.centres * by,
+        source=drawing.path,
+        stamp=drawing.stamp,
+        metres=UNITS[unit],
         places=tuple(p.scaled(by) for p in drawing.places if p.layer in kept),
         texts=tuple(t.scaled(by) for t in drawing.texts if t.layer in kept),
-    )  # fmt: skip
+    )
 
 
-def _with_layer(project: Project, drawing: Drawing, layer: str, how: str, by: float, notes: list[str]) -> Project:
+def _with_layer(
+    project: Project, drawing: Drawing, layer: str, how: str, by: float, notes: list[str]
+) -> Project:
     """The lines of a layer as areas of land (closed ones) or as services."""
     what, kind = how.split()
     taken = left = 0
@@ -95,13 +112,22 @@ def _with_layer(project: Project, drawing: Drawing, layer: str, how: str, by: fl
             taken += 1
         except EditError:
             left += 1
-    found = counted(taken, "area of land", "areas of land") if what == "land" else counted(taken, "service")
-    notes.append(f'Layer "{layer}": {found} ({kind})' + (f", {counted(left, 'line')} left out." if left else "."))
+    found = (
+        counted(taken, "area of land", "areas of land")
+        if what == "land"
+        else counted(taken, "service")
+    )
+    notes.append(
+        f'Layer "{layer}": {found} ({kind})'
+        + (f", {counted(left, 'line')} left out." if left else ".")
+    )
     return project
 
 
 def _name_in(ring: list[tuple[float, float]], drawing: Drawing, by: float) -> str | None:
-    """The text that stands in a closed line, such as a lot's number: of several the highest letters; None without one."""
+    """The text that stands in a closed line, such as a lot's number: of several the highest
+    letters; None without one.
+    """
     import shapely
 
     if not drawing.texts:

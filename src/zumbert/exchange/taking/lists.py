@@ -29,7 +29,10 @@ def take_standard(taking: Taking, project: Project, path: Path, found: None) -> 
     """A design standard, taken by the networks that one chose."""
     standard = read_standard(path)
     project = set_standard(project, standard, taking.choices.taken_by)
-    taking.notes.append(f'The standard "{standard.name}" is added to {_names(project.standards)}: {_takers(taking, project)}.')
+    taking.notes.append(
+        f'The standard "{standard.name}" is added to {_names(project.standards)}: '
+        f"{_takers(taking, project)}."
+    )
     return project
 
 
@@ -37,7 +40,10 @@ def take_trench(taking: Taking, project: Project, path: Path, found: None) -> Pr
     """A trench type, taken by the networks that one chose."""
     trench = read_trench(path)
     project = set_trench_type(project, trench, taking.choices.taken_by)
-    taking.notes.append(f'The trench type "{trench.name}" is added to {_names(project.trench_types)}: {_takers(taking, project)}.')
+    taking.notes.append(
+        f'The trench type "{trench.name}" is added to {_names(project.trench_types)}: '
+        f"{_takers(taking, project)}."
+    )
     return project
 
 
@@ -63,16 +69,22 @@ ListReader = Callable[[Project, Path, float, list[str], tuple[str, ...] | None],
 
 
 def take_list(read: ListReader) -> Callable[[Taking, Project, Path, None], Project]:
-    """A function that takes a list with a reader, in the unit of its file, and collects bad rows."""
+    """A function that takes a list with a reader, in the unit of its file, and collects bad
+    rows.
+    """
 
     def take(taking: Taking, project: Project, path: Path, found: None) -> Project:
-        return read(project, path, taking.unit(project, path), taking.bad, taking.choices.tables.get(path))
+        return read(
+            project, path, taking.unit(project, path), taking.bad, taking.choices.tables.get(path)
+        )
 
     return take
 
 
 def lists_told(taking: Taking, before: Project, project: Project, names: Collection[str]) -> None:
-    """Reports what is new, what was there before, and rows left out. Raises BadRows unless bad rows may be left out."""
+    """Reports what is new, what was there before, and rows left out. Raises BadRows unless bad
+    rows may be left out.
+    """
     bad = taking.bad
     if bad and not taking.choices.leave_bad:
         raise BadRows(told_rows(bad))
@@ -80,10 +92,19 @@ def lists_told(taking: Taking, before: Project, project: Project, names: Collect
         taking.notes += [f"Left out: {b}" for b in bad[:MOST_TOLD]]
         taking.notes += [f"and {len(bad) - MOST_TOLD} rows more."] if len(bad) > MOST_TOLD else []
     for i, kinds in enumerate(LISTED):
-        new = [counted(len(getattr(project, k)) - len(getattr(before, k)), one, many) for k, one, many in kinds]
-        there = [counted(len(getattr(before, k)), one, many) for k, one, many in kinds if getattr(before, k)]
+        new = [
+            counted(len(getattr(project, k)) - len(getattr(before, k)), one, many)
+            for k, one, many in kinds
+        ]
+        there = [
+            counted(len(getattr(before, k)), one, many)
+            for k, one, many in kinds
+            if getattr(before, k)
+        ]
         if i == 1 or any(k in names for k, _, _ in kinds):
-            taking.notes.append(", ".join(new) + (f" new; {', '.join(there)} there before." if there else "."))
+            taking.notes.append(
+                ", ".join(new) + (f" new; {', '.join(there)} there before." if there else ".")
+            )
     if "structures" in names:
         taking.notes += off_ground(project, set(before.structures))
 
@@ -98,5 +119,7 @@ def off_ground(project: Project, before: set[StructureId]) -> list[str]:
             off.append((abs(p.rim - z), f"{project.structures[k].label} by {u.deep(p.rim - z)}"))
     if not off:
         return []
-    named = ", ".join(words for _, words in sorted(off, reverse=True)[:6]) + (" and more" if len(off) > 6 else "")
+    named = ", ".join(words for _, words in sorted(off, reverse=True)[:6]) + (
+        " and more" if len(off) > 6 else ""
+    )
     return [f"{counted(len(off), 'rim')} far off the ground: {named}. Check unit and columns."]

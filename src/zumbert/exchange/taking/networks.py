@@ -1,4 +1,6 @@
-"""Pipe networks of LandXML into a project: types and sizes of the library that fit, new ones where none does."""
+"""Pipe networks of LandXML into a project: types and sizes of the library that fit, new ones
+where none does.
+"""
 
 from contextlib import suppress
 from dataclasses import dataclass, field
@@ -31,7 +33,9 @@ class _Under:
 
 
 def take_networks(taking: Taking, project: Project, found: tuple[NetworkFound, ...]) -> Project:
-    """The project with all structures and pipes of some networks; labels that are there already are told and left out."""
+    """The project with all structures and pipes of some networks; labels that are there already
+    are told and left out.
+    """
     under = _Under(project, taking, {s.label: k for k, s in project.structures.items()})
     there = set(under.by_label)
     for network in found:
@@ -39,16 +43,23 @@ def take_networks(taking: Taking, project: Project, found: tuple[NetworkFound, .
         under.project = _with_library(under.project, network)
         for s in network.structures:
             if s.label in under.by_label:
-                taking.notes.append(f'There is already a structure "{s.label}": that of the file is left out.')
+                taking.notes.append(
+                    f'There is already a structure "{s.label}": that of the file is left out.'
+                )
                 continue
             _structure(under, network, s)
     labels = {p.label for p in under.project.pipes.values()}
     for network in found:
         for p in network.pipes:
             if p.label in labels:
-                taking.notes.append(f'There is already a pipe "{p.label}": that of the file is left out.')
+                taking.notes.append(
+                    f'There is already a pipe "{p.label}": that of the file is left out.'
+                )
             elif p.up not in under.by_label or p.down not in under.by_label or p.up == p.down:
-                taking.notes.append(f'The pipe "{p.label}" is left out: it does not run between two structures that are there.')
+                taking.notes.append(
+                    f'The pipe "{p.label}" is left out: it does not run between two structures '
+                    "that are there."
+                )
             else:
                 labels.add(p.label)
                 _pipe(under, network, p, bool({p.up, p.down} & there))
@@ -56,10 +67,14 @@ def take_networks(taking: Taking, project: Project, found: tuple[NetworkFound, .
 
 
 def _with_library(project: Project, network: NetworkFound) -> Project:
-    """The project with the types and sizes that came along and that its library has not; unsound ones are passed over."""
+    """The project with the types and sizes that came along and that its library has not; unsound
+    ones are passed over.
+    """
     for name, text in network.own.items():
         shelf, _, key = name.partition(" ")
-        if shelf not in ("type", "size") or key in (project.types if shelf == "type" else project.sizes):
+        if shelf not in ("type", "size") or key in (
+            project.types if shelf == "type" else project.sizes
+        ):
             continue
         kind: type[StructureType] | type[PipeSize] = StructureType if shelf == "type" else PipeSize
         with suppress(msgspec.DecodeError):
@@ -77,9 +92,16 @@ def _structure(under: _Under, network: NetworkFound, s: StructFound) -> None:
     project, kind = _type(project, s)
     project, key = with_id(project, "s")
     made = Structure(
-        id=StructureId(key), label=s.label, type=kind, network=net, service=network.service, status=s.status, rim=_rim(s),
-        place=_place(project, s.own.get("place", "")) or Free(s.x, s.y), outfall=s.own.get("outfall") == "yes",
-    )  # fmt: skip
+        id=StructureId(key),
+        label=s.label,
+        type=kind,
+        network=net,
+        service=network.service,
+        status=s.status,
+        rim=_rim(s),
+        place=_place(project, s.own.get("place", "")) or Free(s.x, s.y),
+        outfall=s.own.get("outfall") == "yes",
+    )
     for name in ("rotation", "sump", "sump_depth"):
         if name in s.own:
             made = replace(made, **{name: float(s.own[name])})
@@ -114,43 +136,69 @@ def _place(project: Project, text: str) -> Anchored | Free | None:
 
 
 def _type(project: Project, s: StructFound) -> tuple[Project, TypeKey]:
-    """The type of the library that a structure is of: the one that is named, else one of its shape and size, else a new one."""
+    """The type of the library that a structure is of: the one that is named, else one of its
+    shape and size, else a new one.
+    """
     named = TypeKey(s.own.get("type", ""))
     if named in project.types:
         return project, named
     kind: StructureKind = {
-        "OutletStruct": "outfall", "Connection": "joint", "InletStruct": "gully",
-    }.get(s.shape, "manhole")  # type: ignore[assignment] # fmt: skip
+        "OutletStruct": "outfall",
+        "Connection": "joint",
+        "InletStruct": "gully",
+    }.get(s.shape, "manhole")  # type: ignore[assignment]
     fits = [
-        t for t in project.types.values()
+        t
+        for t in project.types.values()
         if (t.name.casefold() == s.words.casefold() and s.words)
         or (not s.inside and t.kind == kind)
-        or (s.inside and t.kind in ("manhole", "catchpit") and abs(t.inside - s.inside) < FITS
-            and (t.across is None) == (s.across is None) and abs((t.across or 0.0) - (s.across or 0.0)) < FITS)
-    ]  # fmt: skip
+        or (
+            s.inside
+            and t.kind in ("manhole", "catchpit")
+            and abs(t.inside - s.inside) < FITS
+            and (t.across is None) == (s.across is None)
+            and abs((t.across or 0.0) - (s.across or 0.0)) < FITS
+        )
+    ]
     if fits:
-        return project, min(fits, key=lambda t: (t.name.casefold() != s.words.casefold(), abs(t.wall - s.wall))).key
+        return project, min(
+            fits, key=lambda t: (t.name.casefold() != s.words.casefold(), abs(t.wall - s.wall))
+        ).key
     if not s.inside:
         return project, first_way(project).type
     size = f"{s.inside * 1000:.0f}" + ("" if s.across is None else f"x{s.across * 1000:.0f}")
     key = TypeKey(f"manhole-{size}")
     made = StructureType(
-        key=key, name=f"Manhole {size}", kind="manhole", inside=s.inside, across=s.across, wall=s.wall, backdrop=True
+        key=key,
+        name=f"Manhole {size}",
+        kind="manhole",
+        inside=s.inside,
+        across=s.across,
+        wall=s.wall,
+        backdrop=True,
     )
     return replace(project, types={**project.types, key: made}), key
 
 
 def _size(project: Project, p: PipeFound) -> SizeKey | Bore:
-    """The size of the library that a pipe is of: the one that is named, else one of its bore and wall, else its own."""
+    """The size of the library that a pipe is of: the one that is named, else one of its bore and
+    wall, else its own.
+    """
     named = project.sizes.get(SizeKey(p.own.get("size", "")))
     if named is not None and abs(named.inside - p.inside) < FITS:
         return named.key
     if p.own:
         return Bore(p.inside, p.wall)
-    fits = [z for z in project.sizes.values() if abs(z.inside - p.inside) < FITS and (not p.wall or abs(z.wall - p.wall) < 0.02)]
+    fits = [
+        z
+        for z in project.sizes.values()
+        if abs(z.inside - p.inside) < FITS and (not p.wall or abs(z.wall - p.wall) < 0.02)
+    ]
     if not fits:
         return Bore(p.inside, p.wall)
-    return min(fits, key=lambda z: (z.material.casefold() != p.material.casefold(), abs(z.wall - p.wall))).key
+    return min(
+        fits, key=lambda z: (z.material.casefold() != p.material.casefold(), abs(z.wall - p.wall))
+    ).key
 
 
 def _pipe(under: _Under, network: NetworkFound, p: PipeFound, joins: bool) -> None:
@@ -162,14 +210,28 @@ def _pipe(under: _Under, network: NetworkFound, p: PipeFound, joins: bool) -> No
         if level is None:
             level = (rim.level if isinstance(rim, FixedRim) else 0.0) - DEEP
             where = project.structures[at].label
-            under.taking.notes.append(f'The pipe "{p.label}" has no level at {where}: put {DEEP:g} m under its rim.')
+            under.taking.notes.append(
+                f'The pipe "{p.label}" has no level at {where}: put {DEEP:g} m under its rim.'
+            )
         levels.append(level)
     project, key = with_id(project, "p")
-    trench = next((k for k, t in project.trench_types.items() if t.name == p.own.get("trench")), None)
+    trench = next(
+        (k for k, t in project.trench_types.items() if t.name == p.own.get("trench")), None
+    )
     basis = p.own.get("invert_basis")
     made = Pipe(
-        id=PipeId(key), label=p.label, up=up, down=down, size=_size(project, p), invert_up=levels[0], invert_down=levels[1],
-        network=net, service=network.service, status=p.status, through=_place(project, p.own.get("through", "")), trench=trench,
+        id=PipeId(key),
+        label=p.label,
+        up=up,
+        down=down,
+        size=_size(project, p),
+        invert_up=levels[0],
+        invert_down=levels[1],
+        network=net,
+        service=network.service,
+        status=p.status,
+        through=_place(project, p.own.get("through", "")),
+        trench=trench,
         invert_basis=basis if basis in ("centres", "walls") else None,  # type: ignore[arg-type]
-    )  # fmt: skip
+    )
     under.project = replace(project, pipes={**project.pipes, made.id: made})

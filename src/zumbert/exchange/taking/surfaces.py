@@ -21,7 +21,9 @@ from zumbert.model.project import Project
 
 
 def with_surface(project: Project, surface: SurfaceFound, taking: Taking) -> Project:
-    """The project with a surface in its role, as one chose; without a role it is left out. Raises ReadError."""
+    """The project with a surface in its role, as one chose; without a role it is left out.
+    Raises ReadError.
+    """
     if surface.name in taking.joined:
         return project
     role = taking.choices.roles.get(surface.name)
@@ -32,7 +34,9 @@ def with_surface(project: Project, surface: SurfaceFound, taking: Taking) -> Pro
         surface = _without_crossed(surface.name, surface.source, surface.unit)
     vertices, faces, odd = sound_faces(surface.name, surface.vertices, surface.faces)
     if not len(faces):
-        raise ReadError(f'Nothing of the surface "{surface.name}" lies on land: check its unit and its levels.')
+        raise ReadError(
+            f'Nothing of the surface "{surface.name}" lies on land: check its unit and its levels.'
+        )
     taking.notes += [*surface.notes, *odd]
     if taking.choices.spikes is not None:
         vertices, faces, count = _spikes_out(surface, taking.choices.spikes)
@@ -40,7 +44,9 @@ def with_surface(project: Project, surface: SurfaceFound, taking: Taking) -> Pro
             taking.notes.append(f'{counted(count, "spike")} of "{surface.name}" left out.')
     project = add_surface(project, surface.name, role, vertices, faces)
     left = next(reversed(project.surfaces.values()))
-    taking.notes.append(f'The surface "{surface.name}" has {counted(len(left.faces), "face")}, role: {role}.')
+    taking.notes.append(
+        f'The surface "{surface.name}" has {counted(len(left.faces), "face")}, role: {role}.'
+    )
     return project
 
 
@@ -63,12 +69,17 @@ def take_grid(taking: Taking, project: Project, path: Path, grid: SurfaceFound) 
 
 
 def as_one(project: Project, several: list[tuple[str, Source]], taking: Taking) -> Project:
-    """One surface over the points and breaklines of several files, inside the boundaries of any, in the role of the first."""
+    """One surface over the points and breaklines of several files, inside the boundaries of any,
+    in the role of the first.
+    """
     name = several[0][0]
     points = np.vstack([np.asarray(s.points, float).reshape(-1, 3) for _, s in several])
     taking.notes.append(f'"{name}" is one surface of {", ".join(n for n, _ in several)}.')
     try:
-        lines, rings = [b for _, s in several for b in s.breaklines], [b for _, s in several for b in s.boundaries]
+        lines, rings = (
+            [b for _, s in several for b in s.breaklines],
+            [b for _, s in several for b in s.boundaries],
+        )
         surface = triangulated(name, Source(points, lines, rings), taking.choices.leave_crossed)
     except ValueError as e:
         raise ReadError(f"{', '.join(n for n, _ in several)} together: {e}.") from e
@@ -88,10 +99,16 @@ _points = lru_cache(maxsize=8)(points_of)
 
 
 @lru_cache(maxsize=8)
-def _over(text: PointText, columns: tuple[PointColumn, ...] | None, by: float) -> tuple[tuple[str, ...], SurfaceFound]:
-    """The surface over a file of points, and what is told of them; kept while other things are chosen."""
+def _over(
+    text: PointText, columns: tuple[PointColumn, ...] | None, by: float
+) -> tuple[tuple[str, ...], SurfaceFound]:
+    """The surface over a file of points, and what is told of them; kept while other things are
+    chosen.
+    """
     points = _points(text, columns)
-    notes = tuple(f"{text.path.name}: {n}" for n in (f"{counted(len(points.xyz), 'point')}.", *points.notes))
+    notes = tuple(
+        f"{text.path.name}: {n}" for n in (f"{counted(len(points.xyz), 'point')}.", *points.notes)
+    )
     try:
         return notes, triangulated(text.name, Source(points.xyz, [], []), unit=by)
     except ValueError as e:

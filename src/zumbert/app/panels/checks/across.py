@@ -1,4 +1,6 @@
-"""A pipe and what it crosses, drawn across the pipe at one scale for both ways, and what moving either end does to the room."""
+"""A pipe and what it crosses, drawn across the pipe at one scale for both ways, and what moving
+either end does to the room.
+"""
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt
@@ -43,7 +45,9 @@ class SmallDrawing(QWidget):
 
 
 class Across(SmallDrawing):
-    """Looking down the pipe: the pipe as rings, the other as it lies, the true room and the upright one as dimensions."""
+    """Looking down the pipe: the pipe as rings, the other as it lies, the true room and the
+    upright one as dimensions.
+    """
 
     def __init__(self, pen: Pen) -> None:
         super().__init__()
@@ -59,14 +63,16 @@ class Across(SmallDrawing):
             self.update()
 
     def _line(self, facts: Facts, room: Room) -> tuple[Array, float, float]:
-        """The other's axis seen along the pipe as (to the right, level) in m, its outside radius, and how far along the view it
-        leans (0: square to the view, 1: along it).
+        """The other's axis seen along the pipe as (to the right, level) in m, its outside radius,
+        and how far along the view it leans (0: square to the view, 1: along it).
         """
         f = facts.pipes[room.pipe]
         pieces, radius = outside_of(facts, room.other)
         middle = np.array([room.x, room.y])
         start, d = pieces[:, 0, :2], pieces[:, 1, :2] - pieces[:, 0, :2]
-        share = np.clip(((middle - start) * d).sum(axis=1) / np.maximum((d * d).sum(axis=1), 1e-12), 0, 1)
+        share = np.clip(
+            ((middle - start) * d).sum(axis=1) / np.maximum((d * d).sum(axis=1), 1e-12), 0, 1
+        )
         p, q = pieces[int(np.hypot(*(start + share[:, None] * d - middle).T).argmin())]
         ahead = np.array([np.sin(f.span.bearing), np.cos(f.span.bearing)])
         right = np.array([ahead[1], -ahead[0]])
@@ -91,7 +97,11 @@ class Across(SmallDrawing):
             return QPointF(INSIDE / 2 + x * scale, HIGH / 2 - (z - (low + high) / 2) * scale)
 
         if along > 0.9:  # it runs the same way: seen as a ring
-            share = (room.level - ends[0, 1]) / (ends[1, 1] - ends[0, 1]) if ends[1, 1] != ends[0, 1] else 0.5
+            share = (
+                (room.level - ends[0, 1]) / (ends[1, 1] - ends[0, 1])
+                if ends[1, 1] != ends[0, 1]
+                else 0.5
+            )
             x = float(ends[0, 0] + np.clip(share, 0, 1) * (ends[1, 0] - ends[0, 0]))
             p.setPen(QPen(qcolor("service", theme), 1.4))
             p.setBrush(qcolor("field", theme))
@@ -100,9 +110,15 @@ class Across(SmallDrawing):
             d = ends[1] - ends[0]
             d = d / max(float(np.hypot(*d)), 1e-9)
             n = np.array([-d[1], d[0]]) * radius
-            mid = np.array([0.0, room.level]) if room.upright is not None else ends[np.abs(ends[:, 0]).argmin()]
+            mid = (
+                np.array([0.0, room.level])
+                if room.upright is not None
+                else ends[np.abs(ends[:, 0]).argmin()]
+            )
             long = INSIDE / scale
-            band = QPolygonF([at(*(mid + s * d * long + t * n)) for s, t in ((-1, -1), (1, -1), (1, 1), (-1, 1))])
+            band = QPolygonF(
+                [at(*(mid + s * d * long + t * n)) for s, t in ((-1, -1), (1, -1), (1, 1), (-1, 1))]
+            )
             p.setPen(QPen(qcolor("service", theme), 1.4))
             p.setBrush(qcolor("field", theme))
             p.drawPolygon(band)
@@ -120,7 +136,13 @@ class Across(SmallDrawing):
         y = 14 if above else HIGH - 8
         p.setPen(qcolor("service", theme))
         p.drawText(QPointF(8, y), f"axis {u.level(room.level)}")
-        self._dimension(p, at(0, own + (outer if above else -outer)), at(0, room.level - (radius if above else -radius)), room, u)
+        self._dimension(
+            p,
+            at(0, own + (outer if above else -outer)),
+            at(0, room.level - (radius if above else -radius)),
+            room,
+            u,
+        )
 
     def _dimension(self, p: QPainter, a: QPointF, b: QPointF, room: Room, u: Units) -> None:
         tight = room.clear < room.need - 1e-6
@@ -138,7 +160,9 @@ class Across(SmallDrawing):
 
 
 class RoomGraph(SmallDrawing):
-    """The room against the move of each end, the limit as a line: what raising or lowering either end would do."""
+    """The room against the move of each end, the limit as a line: what raising or lowering
+    either end would do.
+    """
 
     def __init__(self, pen: Pen) -> None:
         super().__init__()
@@ -160,10 +184,14 @@ class RoomGraph(SmallDrawing):
         self.curves = {end: room_when_moved(facts, f, room.other, end, steps) for end in ENDS}
         self.labels = {end: facts.project.structures[f.pipe.at(end)].label for end in ENDS}
         self.need, self.units = room.need, facts.units
-        self.setAccessibleName("; ".join(
-            f"{self.labels[end]}: {facts.units.length(float(c[0]))} lowered by {facts.units.length(REACH)}, "
-            f"{facts.units.length(float(c[-1]))} raised by as much" for end, c in self.curves.items()
-        ))  # fmt: skip
+        self.setAccessibleName(
+            "; ".join(
+                f"{self.labels[end]}: {facts.units.length(float(c[0]))} lowered by "
+                f"{facts.units.length(REACH)}, "
+                f"{facts.units.length(float(c[-1]))} raised by as much"
+                for end, c in self.curves.items()
+            )
+        )
         self.update()
 
     def _drawn(self, p: QPainter) -> None:
@@ -181,7 +209,10 @@ class RoomGraph(SmallDrawing):
             return QPointF(x, bottom - (value - low) / max(high - low, 1e-6) * (bottom - top))
 
         p.setFont(font(11))
-        for value, role, words in ((0.0, "breach", "0"), (self.need, "caution", u.length(self.need))):
+        for value, role, words in (
+            (0.0, "breach", "0"),
+            (self.need, "caution", u.length(self.need)),
+        ):
             p.setPen(QPen(qcolor(role, theme), 1, Qt.PenStyle.DashLine))
             p.drawLine(at(-REACH, value), at(REACH, value))
             p.setPen(qcolor(role, theme))
@@ -193,7 +224,9 @@ class RoomGraph(SmallDrawing):
         ys: list[float] = []
         for end, curve in self.curves.items():
             p.setPen(QPen(qcolor("storm" if end == "down" else "ink", theme), 1.6))
-            p.drawPolyline(QPolygonF([at(s, v) for s, v in zip(steps, curve.tolist(), strict=True)]))
+            p.drawPolyline(
+                QPolygonF([at(s, v) for s, v in zip(steps, curve.tolist(), strict=True)])
+            )
             y = at(REACH, float(curve[-1])).y() + 4
             y = y + 12 if ys and abs(y - ys[0]) < 11 else y
             ys.append(y)

@@ -27,12 +27,18 @@ PAGES = ("Findings", "Crossings", "Standards")
 
 
 class ChecksPanel(QWidget):
-    """The findings of what is shown, the crossings and the sheet of the standards, one at a time."""
+    """The findings of what is shown, the crossings and the sheet of the standards, one at a
+    time.
+    """
 
     def __init__(
-        self, session: Session, pen: Pen, go: Callable[[Finding], None], go_place: Callable[[PipeId, float, float], None],
+        self,
+        session: Session,
+        pen: Pen,
+        go: Callable[[Finding], None],
+        go_place: Callable[[PipeId, float, float], None],
         work: RunWork,
-    ) -> None:  # fmt: skip
+    ) -> None:
         super().__init__()
         self.findings = FindingsPage(session, pen, go, work)
         self.rooms = RoomsPage(session, pen, go_place)
@@ -62,16 +68,23 @@ class ChecksPanel(QWidget):
         """Shows the state."""
         found = s.shown.findings
         decided = f", {found.decided} decided" if found.decided else ""
-        self.count.setText(f"{counted(found.breaches, 'breach', 'breaches')}, {counted(found.cautions, 'caution')}{decided}")
+        self.count.setText(
+            f"{counted(found.breaches, 'breach', 'breaches')}, "
+            f"{counted(found.cautions, 'caution')}{decided}"
+        )
         for page in self.pages:
             if page.isVisibleTo(self):
                 page.refresh(s)
 
 
 class FindingsPage(QWidget):
-    """Findings by group, filtered, the worst first; the one that was gone to with what can be done about it."""
+    """Findings by group, filtered, the worst first; the one that was gone to with what can be
+    done about it.
+    """
 
-    def __init__(self, session: Session, pen: Pen, go: Callable[[Finding], None], work: RunWork) -> None:
+    def __init__(
+        self, session: Session, pen: Pen, go: Callable[[Finding], None], work: RunWork
+    ) -> None:
         super().__init__()
         self.session, self.pen, self._go = session, pen, go
         self.rows: list[FindingRow] = []
@@ -114,24 +127,31 @@ class FindingsPage(QWidget):
         self._filter(rule="" if self.ask.rule == name else name)
 
     def refresh(self, s: State) -> None:
-        """Shows the state; while a fix is tried out the list stays, so that nothing moves under the pointer."""
+        """Shows the state; while a fix is tried out the list stays, so that nothing moves under
+        the pointer.
+        """
         if self.mending.trying and s.previewing:
             return
         found = s.shown.findings
         asked = self.ask, self.by
-        if self._found is not found or self._asked != asked:  # other labels make other findings of the same values
+        # other labels make other findings of the same values
+        if self._found is not found or self._asked != asked:
             self._found, self._asked = found, asked
             self._bars(found)
             self._list(s, found)
         visited = _now(found, s.visited)
-        row = next((r for r in self.rows if visited is not None and r.finding.key == visited.key), None)
+        row = next(
+            (r for r in self.rows if visited is not None and r.finding.key == visited.key), None
+        )
         for r in self.rows:
             r.setChecked(r is row or any(r.finding.key == f.key for f in self.chosen))
         if row is None or s.previewing:
             self.mending.hide()
             return
         put_under(self.list, row, self.mending)
-        self.mending.show_for(s, row.finding, [f for r in self.rows for f in self.chosen if r.finding.key == f.key])
+        self.mending.show_for(
+            s, row.finding, [f for r in self.rows for f in self.chosen if r.finding.key == f.key]
+        )
 
     def _bars(self, found: Findings) -> None:
         clear(self.bars)
@@ -143,25 +163,35 @@ class FindingsPage(QWidget):
 
     def _list(self, s: State, found: Findings) -> None:
         focused = QApplication.focusWidget()
-        kept = focused.finding.key if isinstance(focused, FindingRow) and focused in self.rows else None
+        kept = (
+            focused.finding.key
+            if isinstance(focused, FindingRow) and focused in self.rows
+            else None
+        )
         self.list.removeWidget(self.mending)
         self.mending.setParent(self)
         clear(self.list)
         self.rows = []
         off = told_off(s.shown.project)
         if not found:
-            every = f"every rule of {standards_words(s.shown.project)} is kept" + (f"; {off}, not looked at" if off else "")
+            every = f"every rule of {standards_words(s.shown.project)} is kept" + (
+                f"; {off}, not looked at" if off else ""
+            )
             self.list.addWidget(wrapped(f"Nothing broken: {every}.", "second"))
         shown = wanted(s.shown.facts, found, self.ask)
         if found and not shown:
-            self.list.addWidget(wrapped("No finding is asked for: change the search or what is shown.", "second"))
+            self.list.addWidget(
+                wrapped("No finding is asked for: change the search or what is shown.", "second")
+            )
         for group in arranged(s.shown.facts, shown, self.by):
             if len(self.rows) >= MOST:
                 break
             if group.title:
                 self.list.addWidget(label(f"{group.title}, {len(group.findings)}", "section"))
             for finding in group.findings[: MOST - len(self.rows)]:
-                row = FindingRow(self.pen, s.shown.facts, finding, self._went, self._step, self._choose)
+                row = FindingRow(
+                    self.pen, s.shown.facts, finding, self._went, self._step, self._choose
+                )
                 self.rows.append(row)
                 self.list.addWidget(row)
                 if kept == finding.key:
@@ -183,7 +213,11 @@ class FindingsPage(QWidget):
         """Takes a finding among the chosen ones, or out of them."""
         left = [f for f in self.chosen if f.key != finding.key]
         visited = self.session.state.visited
-        first = [visited] if not self.chosen and isinstance(visited, Finding) and visited.key != finding.key else []
+        first = (
+            [visited]
+            if not self.chosen and isinstance(visited, Finding) and visited.key != finding.key
+            else []
+        )
         self.chosen = left if len(left) < len(self.chosen) else [*first, *left, finding]
         self._go(finding)
 

@@ -1,4 +1,6 @@
-"""What can be done about the finding that was gone to: fixes with what follows from each, and a decision."""
+"""What can be done about the finding that was gone to: fixes with what follows from each, and a
+decision.
+"""
 
 from collections.abc import Callable, Sequence
 
@@ -65,9 +67,16 @@ class Mending(QWidget):
         self.fixes = FixButtons(self.session, self.pen, self.dug)
         self.body.addWidget(self.fixes)
         if not self.fixes.offer(s, finding):
-            self.body.addWidget(wrapped("No single change mends it: move, enlarge or lay it anew, or accept it.", "small"))
+            self.body.addWidget(
+                wrapped(
+                    "No single change mends it: move, enlarge or lay it anew, or accept it.",
+                    "small",
+                )
+            )
         if len(chosen) > 1:
-            button = TriedButton(self.pen, f"Mend all {len(chosen)} like this", "", self._mend_all, self._show_all)
+            button = TriedButton(
+                self.pen, f"Mend all {len(chosen)} like this", "", self._mend_all, self._show_all
+            )
             button.setObjectName("mend all")
             self.all = wrapped("", "small")
             self.body.addWidget(button)
@@ -75,14 +84,18 @@ class Mending(QWidget):
         self._decision(finding, chosen if len(chosen) > 1 else [finding])
 
     def _mended(self, wait: bool) -> Mended | None:
-        """What mending all chosen would make. Many are worked out only if one waits, with progress; None where that is given up."""
+        """What mending all chosen would make. Many are worked out only if one waits, with
+        progress; None where that is given up.
+        """
         if self._all is None or self._all[0] is not self._made:
             current, chosen = self.session.state.current, self.chosen
             made: Mended | None = None
             if len(chosen) <= AT_ONCE:
                 made = mended(current.project, current.facts, chosen)
             elif wait:
-                made = self._work("Mending", lambda tell: mended(current.project, current.facts, chosen, tell))
+                made = self._work(
+                    "Mending", lambda tell: mended(current.project, current.facts, chosen, tell)
+                )
             if made is None:
                 return None
             self._all = self._made, made
@@ -116,11 +129,18 @@ class Mending(QWidget):
         if finding.reopened:
             self.body.addWidget(wrapped(verdict(finding).capitalize(), "small"))
         if finding.decided:
-            self.body.addWidget(chip("Open it again", "reopen", lambda: self.session.edit(
-                "Open a finding again", lambda p, f: reopen(p, keys))))  # fmt: skip
+            self.body.addWidget(
+                chip(
+                    "Open it again",
+                    "reopen",
+                    lambda: self.session.edit("Open a finding again", lambda p, f: reopen(p, keys)),
+                )
+            )
             return
         self.reason, self.by = QLineEdit(), QLineEdit(self.initials)
-        self.reason.setPlaceholderText("Reason to accept it" if len(chosen) == 1 else f"Reason to accept all {len(chosen)}")
+        self.reason.setPlaceholderText(
+            "Reason to accept it" if len(chosen) == 1 else f"Reason to accept all {len(chosen)}"
+        )
         self.reason.setObjectName("decision reason")
         self.reason.setAccessibleName("Reason to accept it")
         self.by.setPlaceholderText("Initials")
@@ -137,7 +157,10 @@ class Mending(QWidget):
         def take() -> None:
             reason, by = self.reason.text(), self.by.text()
             self.initials = by.strip() or self.initials
-            self.session.edit(f"Accept {counted(len(chosen), 'finding')}", lambda p, f: decide(p, chosen, reason, by))
+            self.session.edit(
+                f"Accept {counted(len(chosen), 'finding')}",
+                lambda p, f: decide(p, chosen, reason, by),
+            )
 
         accept.clicked.connect(lambda: take())
         self.reason.returnPressed.connect(take)

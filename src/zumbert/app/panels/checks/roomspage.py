@@ -1,4 +1,6 @@
-"""All crossings with their room, the tightest first; the one that is picked drawn across, with what moving either end would do."""
+"""All crossings with their room, the tightest first; the one that is picked drawn across, with
+what moving either end would do.
+"""
 
 from collections.abc import Callable
 
@@ -41,7 +43,14 @@ def room_words(facts: Facts, r: Room) -> str:
 class RoomRow(QPushButton):
     """One crossing."""
 
-    def __init__(self, pen: Pen, facts: Facts, r: Room, go: Callable[[Room], None], step: Callable[[int], None]) -> None:
+    def __init__(
+        self,
+        pen: Pen,
+        facts: Facts,
+        r: Room,
+        go: Callable[[Room], None],
+        step: Callable[[int], None],
+    ) -> None:
         super().__init__()
         self.room, self._step = r, step
         self.setProperty("role", "finding")
@@ -74,7 +83,9 @@ class RoomRow(QPushButton):
 class RoomsPage(QWidget):
     """The list, and the crossing that is picked."""
 
-    def __init__(self, session: Session, pen: Pen, go: Callable[[PipeId, float, float], None]) -> None:
+    def __init__(
+        self, session: Session, pen: Pen, go: Callable[[PipeId, float, float], None]
+    ) -> None:
         super().__init__()
         self.session, self.pen, self._go = session, pen, go
         self._facts: Facts | None = None
@@ -97,7 +108,11 @@ class RoomsPage(QWidget):
             self._list(s.current.facts)
         now = None
         if self.picked is not None and self.picked[0] in facts.pipes:
-            now = room(facts, facts.pipes[self.picked[0]], *self.picked[1:]) if self._there(facts) else None
+            now = (
+                room(facts, facts.pipes[self.picked[0]], *self.picked[1:])
+                if self._there(facts)
+                else None
+            )
         for w in (self.across, self.graph):
             w.setVisible(now is not None)
             w.show_room(facts, now)
@@ -114,7 +129,9 @@ class RoomsPage(QWidget):
         found = rooms(facts)
         tight = sum(room_look(r) is not None for r in found)
         self.says.setText(
-            f"{counted(len(found), 'crossing')}, {tight} with too little room" if found else "Nothing crosses a pipe."
+            f"{counted(len(found), 'crossing')}, {tight} with too little room"
+            if found
+            else "Nothing crosses a pipe."
         )
         for r in found[:MOST]:
             row = RoomRow(self.pen, facts, r, self._pick, self._step)

@@ -22,12 +22,19 @@ STEPS = {Qt.Key.Key_Up: -1, Qt.Key.Key_Down: 1}
 
 @guarded
 class FindingRow(QPushButton):
-    """One finding: sign, rule and sentence. Works by mouse and by keyboard; up and down go to its neighbours."""
+    """One finding: sign, rule and sentence. Works by mouse and by keyboard; up and down go to
+    its neighbours.
+    """
 
     def __init__(
-        self, pen: Pen, facts: Facts, finding: Finding, go: Callable[[Finding], None], step: Callable[[int], None],
+        self,
+        pen: Pen,
+        facts: Facts,
+        finding: Finding,
+        go: Callable[[Finding], None],
+        step: Callable[[int], None],
         chosen: Callable[[Finding, bool], None],
-    ) -> None:  # fmt: skip
+    ) -> None:
         super().__init__()
         self.finding, self._step, self._chosen = finding, step, chosen
         self.setProperty("role", "finding")
@@ -42,7 +49,9 @@ class FindingRow(QPushButton):
         whole.setSpacing(2)
         head = QHBoxLayout()
         head.addWidget(Sign(pen, finding.look))
-        head.addWidget(label(rule_of(finding.rule).title, "second" if finding.decided else finding.severity))
+        head.addWidget(
+            label(rule_of(finding.rule).title, "second" if finding.decided else finding.severity)
+        )
         head.addStretch(1)
         head.addWidget(label(name, "second"))
         whole.addLayout(head)
@@ -80,7 +89,9 @@ class FindingRow(QPushButton):
 
 @guarded
 class BarRow(QPushButton):
-    """How often a rule is broken, as a bar beside its name; a click leaves this rule alone in the list, another click all."""
+    """How often a rule is broken, as a bar beside its name; a click leaves this rule alone in
+    the list, another click all.
+    """
 
     def __init__(self, pen: Pen, bar: Bar, most: int, pick: Callable[[str], None]) -> None:
         super().__init__()
@@ -102,11 +113,21 @@ class BarRow(QPushButton):
             p.setPen(qcolor("ink", theme))
             p.drawText(QRectF(4, 0, 128, self.height()), Qt.AlignmentFlag.AlignVCenter, self.title)
             x, each = 136.0, (self.width() - 136.0 - 28.0) / max(1, self.most)
-            for count, role in ((self.bar.breaches, "breach"), (self.bar.cautions, "caution"), (self.bar.decided, "soft")):
+            for count, role in (
+                (self.bar.breaches, "breach"),
+                (self.bar.cautions, "caution"),
+                (self.bar.decided, "soft"),
+            ):
                 if count:
-                    p.fillRect(QRectF(x, 5, max(3.0, count * each), self.height() - 10), qcolor(role, theme))
+                    p.fillRect(
+                        QRectF(x, 5, max(3.0, count * each), self.height() - 10),
+                        qcolor(role, theme),
+                    )
                     x += max(3.0, count * each)
-            p.drawText(QRectF(0, 0, self.width() - 4, self.height()),
-                       Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, str(self.bar.all))  # fmt: skip
+            p.drawText(
+                QRectF(0, 0, self.width() - 4, self.height()),
+                Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter,
+                str(self.bar.all),
+            )
         finally:
             p.end()

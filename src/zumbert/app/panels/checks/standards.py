@@ -1,4 +1,6 @@
-"""The sheet of a design standard: its limits with their steps, what its rules weigh, where it holds, and what differs from it."""
+"""The sheet of a design standard: its limits with their steps, what its rules weigh, where it
+holds, and what differs from it.
+"""
 
 from collections.abc import Callable
 from functools import partial
@@ -39,13 +41,23 @@ from zumbert.model.network import Network
 from zumbert.model.project import Project
 from zumbert.model.standard import LIMITS, WEIGHTS, Standard
 
-CROWNS = {"crowns": "Crowns line up", "centres": "Centres line up", "0.8": "0.8 D points line up", "off": "Not judged"}
-SURFACES: dict[str, str] = {"design": "Design, else ground", "existing": "Existing ground", "both": "Both, construction too"}
+CROWNS = {
+    "crowns": "Crowns line up",
+    "centres": "Centres line up",
+    "0.8": "0.8 D points line up",
+    "off": "Not judged",
+}
+SURFACES: dict[str, str] = {
+    "design": "Design, else ground",
+    "existing": "Existing ground",
+    "both": "Both, construction too",
+}
 WORDS = {**CROWNS, **SURFACES}
 EXISTING = {"same": "existing: the same", "told": "existing: only told"}
 
 STANDARDS = RecordKind(
-    "standard", "Standards (*.toml)", lambda p: p.standards, add_standard, copied_standard, remove_standard,
+    "standard", "Standards (*.toml)", lambda p: p.standards, add_standard, copied_standard,
+    remove_standard,
     read_standard, write_standard, shipped_standards,
 )  # fmt: skip
 
@@ -60,7 +72,11 @@ class LimitRow(QWidget):
         self.field.setAlignment(Qt.AlignmentFlag.AlignLeft)
         field = LIMITS[name]
         by = {"dn": "DN", "degrees": "bend"}.get(field.by, "")
-        self.field.setToolTip(f"A number, or a table by {by}, up to and including each: 300: 0.9, 600: 1.2" if by else "A number")
+        self.field.setToolTip(
+            f"A number, or a table by {by}, up to and including each: 300: 0.9, 600: 1.2"
+            if by
+            else "A number"
+        )
         self.graph = StepGraph(pen)
         self.other = label("", "small")
         self.grid = QGridLayout(self)
@@ -80,7 +96,8 @@ class LimitRow(QWidget):
         self.field.show_value(limit_words(u, self.name, value), False)
         if value is None:
             self.field.setPlaceholderText("as the least cover")
-        if isinstance(value, tuple) != self._wide and not self.field.isModified():  # a table has the whole width
+        # a table has the whole width
+        if isinstance(value, tuple) != self._wide and not self.field.isModified():
             self._wide = isinstance(value, tuple)
             self.grid.removeWidget(self.field)
             self.grid.addWidget(self.field, 2 if self._wide else 1, 0, 1, 2 if self._wide else 1)
@@ -88,12 +105,18 @@ class LimitRow(QWidget):
             self.field.setCursorPosition(0)
         self.graph.show_limit(value, theirs)
         differs = other is not None and theirs != value
-        self.other.setText(f"{other.name}: {limit_words(u, self.name, theirs) or 'none'}" if differs and other else "")
+        self.other.setText(
+            f"{other.name}: {limit_words(u, self.name, theirs) or 'none'}"
+            if differs and other
+            else ""
+        )
         self.other.setVisible(differs)
 
 
 class StandardsSheet(QWidget):
-    """One standard at a time. Each change is an undo step; while a limit is typed, both drawings show what it would do."""
+    """One standard at a time. Each change is an undo step; while a limit is typed, both drawings
+    show what it would do.
+    """
 
     def __init__(self, session: Session, pen: Pen) -> None:
         super().__init__()
@@ -116,10 +139,14 @@ class StandardsSheet(QWidget):
         for row in self.limits.values():
             row.field.try_out(session)
         self.crowns = choice(pen, "standard crowns", CROWNS.items())
-        self.crowns.activated.connect(lambda _: self._edit("Change what lines up", set_crowns, self.crowns.currentData()))
+        self.crowns.activated.connect(
+            lambda _: self._edit("Change what lines up", set_crowns, self.crowns.currentData())
+        )
         self.against = choice(pen, "standard cover against", SURFACES.items())
         self.against.activated.connect(
-            lambda _: self._edit("Change what cover is judged by", set_against, self.against.currentData())
+            lambda _: self._edit(
+                "Change what cover is judged by", set_against, self.against.currentData()
+            )
         )
         self.weights = {name: self._weight_box(name) for name in RULES}
         self.theirs: dict[str, QLabel] = {}  # what the compared standard has, where it differs
@@ -144,7 +171,10 @@ class StandardsSheet(QWidget):
         whole.addWidget(label("Limits", "section"))
         for row in self.limits.values():
             whole.addWidget(row)
-        for text, name, box in (("At a chamber", "crowns", self.crowns), ("Cover is judged by", "cover_against", self.against)):
+        for text, name, box in (
+            ("At a chamber", "crowns", self.crowns),
+            ("Cover is judged by", "cover_against", self.against),
+        ):
             whole.addWidget(label(text, "second"))
             whole.addWidget(box)
             self.theirs[name] = label("", "small")
@@ -165,13 +195,21 @@ class StandardsSheet(QWidget):
         whole.addLayout(self.own)
 
     def _weight_box(self, name: str) -> Combo:
-        box = choice(self.pen, f"weight {name}", [("", "as usual"), *((w, w.capitalize()) for w in WEIGHTS)])
+        box = choice(
+            self.pen, f"weight {name}", [("", "as usual"), *((w, w.capitalize()) for w in WEIGHTS)]
+        )
         box.setFixedWidth(98)
-        box.activated.connect(lambda _: self._edit(
-            f"{RULES[name].title}: {box.currentText().lower()}", set_weight, name, box.currentData() or None))  # fmt: skip
+        box.activated.connect(
+            lambda _: self._edit(
+                f"{RULES[name].title}: {box.currentText().lower()}",
+                set_weight,
+                name,
+                box.currentData() or None,
+            )
+        )
         return box
 
-    # -- what is shown -------------------------------------------------------------------------------------------------
+    # -- what is shown -----------------------------------------------------------------------------
 
     def refresh(self, s: State) -> None:
         """Shows the state."""
@@ -196,12 +234,17 @@ class StandardsSheet(QWidget):
         """What the other standard has, beside what differs from it."""
         for name, words in self.theirs.items():
             if name in RULES:
-                mine, theirs = (None if o is None else o.weights.get(name, "as usual") for o in (standard, other))
+                mine, theirs = (
+                    None if o is None else o.weights.get(name, "as usual")
+                    for o in (standard, other)
+                )
             else:
                 mine, theirs = (None if o is None else getattr(o, name) for o in (standard, other))
             differs = other is not None and mine != theirs
             shown = WORDS.get(str(theirs), str(theirs)) if differs else ""
-            words.setText(shown if name in RULES or not differs or other is None else f"{other.name}: {shown}")
+            words.setText(
+                shown if name in RULES or not differs or other is None else f"{other.name}: {shown}"
+            )
             words.setVisible(differs)
 
     def _holds(self, project: Project) -> str:
@@ -232,7 +275,9 @@ class StandardsSheet(QWidget):
             names = [(k, v.name) for k, v in project.standards.items()]
             first_box = choice(self.pen, f"sheet standard {n.name}", names, n.standard)
             first_box.activated.connect(partial(self._judge, n, first_box))
-            others = ((k, f"existing: {v.name}") for k, v in project.standards.items() if k != n.standard)
+            others = (
+                (k, f"existing: {v.name}") for k, v in project.standards.items() if k != n.standard
+            )
             words = [*EXISTING.items(), *others]
             now = "told" if n.existing_told else n.existing_standard or "same"
             box = choice(self.pen, f"sheet existing {n.name}", words, now)
@@ -244,15 +289,32 @@ class StandardsSheet(QWidget):
         clear(self.own)
         for record, limit in own:
             name = limit.rule
-            value = "waived" if limit.value is None else limit_words(project.units, limit_of_rule(name), limit.value)
+            value = (
+                "waived"
+                if limit.value is None
+                else limit_words(project.units, limit_of_rule(name), limit.value)
+            )
             line = QHBoxLayout()
-            line.addWidget(wrapped(f"{record.label}: {RULES[name].title.lower()} {value}, {limit.reason}", "second"), 1)
-            line.addWidget(chip("As the standard", f"own {record.label} {name}", partial(self._as_standard, record.id, name)))
+            line.addWidget(
+                wrapped(
+                    f"{record.label}: {RULES[name].title.lower()} {value}, {limit.reason}", "second"
+                ),
+                1,
+            )
+            line.addWidget(
+                chip(
+                    "As the standard",
+                    f"own {record.label} {name}",
+                    partial(self._as_standard, record.id, name),
+                )
+            )
             self.own.addLayout(line)
         if not own:
-            self.own.addWidget(wrapped("None: they are set in the panel of a pipe or structure.", "small"))
+            self.own.addWidget(
+                wrapped("None: they are set in the panel of a pipe or structure.", "small")
+            )
 
-    # -- what is changed -----------------------------------------------------------------------------------------------
+    # -- what is changed ---------------------------------------------------------------------------
 
     def _edit(self, words: str, edit: Callable[..., Project], *values: Any) -> bool:
         key = self.key
@@ -261,22 +323,32 @@ class StandardsSheet(QWidget):
     def _limit(self, name: str, text: str) -> bool:
         key, u = self.key, self.session.units
         assert key is not None  # noqa: S101 - the sheet shows one
-        return self.session.edit(f"{LIMITS[name].title.removeprefix('… ').capitalize()} {text}",
-                                 lambda p, f: set_limit(p, key, name, limit_meant(u, name, text)))  # fmt: skip
+        return self.session.edit(
+            f"{LIMITS[name].title.removeprefix('… ').capitalize()} {text}",
+            lambda p, f: set_limit(p, key, name, limit_meant(u, name, text)),
+        )
 
     def _rename(self, text: str) -> bool:
         return self._edit(f"Rename a standard {text}", rename_standard, text)
 
     def _judge(self, network: Network, box: Combo, _: int) -> None:
         key = box.currentData()
-        self.session.edit(f"Judge {network.name} by {box.currentText()}", lambda p, f: change_network(p, network.id, standard=key))
+        self.session.edit(
+            f"Judge {network.name} by {box.currentText()}",
+            lambda p, f: change_network(p, network.id, standard=key),
+        )
 
     def _existing(self, network: Any, how: str) -> None:
         standard = None if how in EXISTING else StandardId(how)
-        self.session.edit("Change how existing work is judged", lambda p, f: set_existing(p, network, standard, how == "told"))
+        self.session.edit(
+            "Change how existing work is judged",
+            lambda p, f: set_existing(p, network, standard, how == "told"),
+        )
 
     def _as_standard(self, thing: Any, name: str) -> None:
-        self.session.edit("Judge it as the standard has it", lambda p, f: as_standard(p, [thing], name))
+        self.session.edit(
+            "Judge it as the standard has it", lambda p, f: as_standard(p, [thing], name)
+        )
 
     def _turn(self, key: StandardId) -> None:
         self.key = key

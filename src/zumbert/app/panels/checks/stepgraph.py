@@ -14,7 +14,9 @@ WIDE, HIGH = 96, 26
 
 @guarded
 class StepGraph(QWidget):
-    """Steps from left to right, each as high as its value; the other standard's, where one compares, dashed."""
+    """Steps from left to right, each as high as its value; the other standard's, where one
+    compares, dashed.
+    """
 
     def __init__(self, pen: Pen) -> None:
         super().__init__()
@@ -47,7 +49,12 @@ class StepGraph(QWidget):
         try:
             p.setRenderHint(QPainter.RenderHint.Antialiasing)
             theme = self.pen.theme
-            values = [v for one in (self.limit, self.other) if one is not None for _, _, v in self.steps(one)]
+            values = [
+                v
+                for one in (self.limit, self.other)
+                if one is not None
+                for _, _, v in self.steps(one)
+            ]
             top = max(values, default=0.0) or 1.0
             for limit, dashed in ((self.other, True), (self.limit, False)):
                 if limit is None:
@@ -74,6 +81,9 @@ class StepGraph(QWidget):
                 )
                 p.drawPolyline(line)
             p.setPen(QPen(qcolor("soft", theme), 1))
-            p.drawLine(QRectF(0, 0, WIDE, HIGH - 2).bottomLeft(), QRectF(0, 0, WIDE, HIGH - 2).bottomRight())
+            p.drawLine(
+                QRectF(0, 0, WIDE, HIGH - 2).bottomLeft(),
+                QRectF(0, 0, WIDE, HIGH - 2).bottomRight(),
+            )
         finally:
             p.end()

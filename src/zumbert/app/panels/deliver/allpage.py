@@ -21,10 +21,12 @@ from zumbert.model.display import number
 from zumbert.model.sheet import DXF_VERSIONS, Delivery
 from zumbert.model.typed import typed_number
 
-TEXTS = {"drawn": "Drawn", "checked": "Checked", "date": "Date", "numbers": "Numbers", "small": "Labels, mm",
+TEXTS = {"drawn": "Drawn", "checked": "Checked", "date": "Date", "numbers": "Numbers",
+         "small": "Labels, mm",
          "large": "Titles, mm", "layers": "DXF layers", "epsg": "EPSG"}  # fmt: skip
 TIPS = {
-    "numbers": "The pattern of sheet numbers: D-{n:02} gives D-01", "small": "Height of the capitals of labels on paper",
+    "numbers": "The pattern of sheet numbers: D-{n:02} gives D-01",
+    "small": "Height of the capitals of labels on paper",
     "layers": "Any of {service}, {role} and {status}, with a prefix or suffix",
     "epsg": "The code of the coordinate system; it is written into files, nothing is reprojected",
 }  # fmt: skip
@@ -47,11 +49,17 @@ class AllPage(QWidget):
         self.capitals.clicked.connect(lambda on: self._set("capitals", on))
         for name, box in (("printed", self.printed), ("dxf", self.dxf)):
             box.activated.connect(partial(self._chosen, name, box))
-        self.origin.activated.connect(lambda i: self._set("origin", self.origin.itemData(i) or None))
+        self.origin.activated.connect(
+            lambda i: self._set("origin", self.origin.itemData(i) or None)
+        )
         self.example, self.frame = label("", "small"), wrapped("", "second")
         whole = Stack(self, 5)
         whole.addWidget(label("Title block", "section"))
-        whole.addLayout(fields([(TEXTS[k], self.values[k]) for k in ("drawn", "checked", "date", "numbers")], 84))
+        whole.addLayout(
+            fields(
+                [(TEXTS[k], self.values[k]) for k in ("drawn", "checked", "date", "numbers")], 84
+            )
+        )
         whole.addWidget(self.frame)
         row = QHBoxLayout()
         row.addWidget(chip("Own frame …", "own frame", self.take_frame))
@@ -60,19 +68,33 @@ class AllPage(QWidget):
         whole.addLayout(row)
         whole.addWidget(rule())
         whole.addWidget(label("Lettering and ink", "section"))
-        whole.addLayout(fields([*((TEXTS[k], self.values[k]) for k in ("small", "large")), ("Printed in", self.printed)], 84))
+        whole.addLayout(
+            fields(
+                [
+                    *((TEXTS[k], self.values[k]) for k in ("small", "large")),
+                    ("Printed in", self.printed),
+                ],
+                84,
+            )
+        )
         whole.addWidget(self.capitals)
         whole.addWidget(rule())
         whole.addWidget(label("Files for other programs", "section"))
         whole.addLayout(fields([("DXF", self.dxf), (TEXTS["layers"], self.values["layers"])], 84))
         whole.addWidget(self.example)
-        whole.addLayout(fields([("Origin of", self.origin), (TEXTS["epsg"], self.values["epsg"])], 84))
+        whole.addLayout(
+            fields([("Origin of", self.origin), (TEXTS["epsg"], self.values["epsg"])], 84)
+        )
 
     def _field(self, key: str) -> ValueField:
         field = ValueField(f"delivery {key}", partial(self._take, key))
         field.setAlignment(Qt.AlignmentFlag.AlignLeft)
         field.setToolTip(TIPS.get(key, ""))
-        field.setPlaceholderText({"epsg": "none", "drawn": "nobody yet", "checked": "nobody yet", "date": "none"}.get(key, ""))
+        field.setPlaceholderText(
+            {"epsg": "none", "drawn": "nobody yet", "checked": "nobody yet", "date": "none"}.get(
+                key, ""
+            )
+        )
         return field
 
     def refresh(self, s: State) -> None:
@@ -85,7 +107,9 @@ class AllPage(QWidget):
         drawings = [(k, b.name, "") for k, b in s.shown.project.backgrounds.items()]
         offer(self.origin, [(PROJECT, "the project", ""), *drawings], how.origin or PROJECT)
         self.capitals.setChecked(how.capitals)
-        self.frame.setText("The usual frame." if how.frame is None else f"Frame of {how.frame.name}.")
+        self.frame.setText(
+            "The usual frame." if how.frame is None else f"Frame of {how.frame.name}."
+        )
         self._show_layer(self.values["layers"].text())
 
     def _show_layer(self, pattern: str) -> None:
@@ -96,7 +120,9 @@ class AllPage(QWidget):
             self.example.setText("no pattern yet")
 
     def _set(self, key: str, value: Any) -> bool:
-        return self.session.edit("Change how sheets are made", lambda p, f: set_delivery(p, **{key: value}))
+        return self.session.edit(
+            "Change how sheets are made", lambda p, f: set_delivery(p, **{key: value})
+        )
 
     def _chosen(self, key: str, box: QComboBox, index: int) -> None:
         self._set(key, box.itemData(index))
@@ -107,7 +133,9 @@ class AllPage(QWidget):
                 return int(typed_number(text)) if text.strip() else None
             return typed_number(text) if key in ("small", "large") else text.strip()
 
-        return self.session.edit("Change how sheets are made", lambda p, f: set_delivery(p, **{key: value()}))
+        return self.session.edit(
+            "Change how sheets are made", lambda p, f: set_delivery(p, **{key: value()})
+        )
 
     @told(False)
     def take_frame(self) -> bool:

@@ -29,7 +29,11 @@ class CheckList(QListWidget):
             for key, words in wanted:
                 item = QListWidgetItem(words)
                 item.setData(KEY, key)
-                item.setFlags(Qt.ItemFlag.ItemIsEnabled | Qt.ItemFlag.ItemIsUserCheckable | Qt.ItemFlag.ItemIsSelectable)
+                item.setFlags(
+                    Qt.ItemFlag.ItemIsEnabled
+                    | Qt.ItemFlag.ItemIsUserCheckable
+                    | Qt.ItemFlag.ItemIsSelectable
+                )
                 self.addItem(item)
         for i in range(self.count()):
             on = self.item(i).data(KEY) in ticked

@@ -23,7 +23,9 @@ class DeliverPanel(PagedPanel):
         super().__init__(session)
         self.pdf = QPushButton("All sheets as PDF …")
         self.pdf.setObjectName("pdf")
-        self.pdf.setToolTip("Vectors at paper size, with layers and text that can be searched (Ctrl+P)")
+        self.pdf.setToolTip(
+            "Vectors at paper size, with layers and text that can be searched (Ctrl+P)"
+        )
         self.pdf.clicked.connect(lambda: delivering.send("pdf"))
         self.whole.insertWidget(0, self.pdf)
         self.whole.addStretch(1)

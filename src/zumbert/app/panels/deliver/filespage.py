@@ -37,7 +37,9 @@ class FilesPage(QWidget):
         button = QPushButton(f"{title} …")
         button.setObjectName(f"send {key}{' own' if own else ''}")
         button.setToolTip(tip)
-        button.clicked.connect(lambda _=False: self.delivering.send(key, self.only.isChecked(), own))
+        button.clicked.connect(
+            lambda _=False: self.delivering.send(key, self.only.isChecked(), own)
+        )
         return button
 
     def refresh(self, s: State) -> None:

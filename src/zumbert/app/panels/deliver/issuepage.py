@@ -9,7 +9,7 @@ from zumbert.app.panels.rows import Stack, label, rule, wrapped
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session
 from zumbert.app.state import State
-from zumbert.delivery.revisions import differences, last_issue, value_words
+from zumbert.delivery.revisions import IssueDifference, differences, last_issue, value_words
 from zumbert.model.display import counted
 
 if TYPE_CHECKING:
@@ -27,10 +27,15 @@ class IssuePage(QWidget):
         self._of: tuple[object, object] | None = None
         self.issues = wrapped("", "second")
         self.told = label("", "section")
-        self.list = NumberTable("differences", ("what", "issued", "now"), lambda cells: False, rows_go=False)
+        self.list = NumberTable(
+            "differences", ("what", "issued", "now"), lambda cells: False, rows_go=False
+        )
         issue = QPushButton("Issue …")
         issue.setObjectName("issue")
-        issue.setToolTip("Keeps what the project is today under a revision: later sheets and schedules show what differs from it")
+        issue.setToolTip(
+            "Keeps what the project is today under a revision: later sheets and schedules show "
+            "what differs from it"
+        )
         issue.clicked.connect(lambda: delivering.issue())
         whole = Stack(self, 6)
         for w in (label("Issued", "section"), self.issues, issue, rule(), self.told, self.list):
@@ -39,18 +44,39 @@ class IssuePage(QWidget):
     def refresh(self, s: State) -> None:
         """Shows the state."""
         p = s.shown.project
-        lines = [f"{i.name}, {i.date}{': ' if i.words else ''}{i.words}" for i in reversed(p.issues.values())]
+        lines = [
+            f"{i.name}, {i.date}{': ' if i.words else ''}{i.words}"
+            for i in reversed(p.issues.values())
+        ]
         self.issues.setText("\n".join(lines) or "Nothing was issued yet.")
         last = last_issue(p)
         for w in (self.told, self.list):
             w.setVisible(last is not None)
-        if last is None or (self._of is not None and self._of[0] is s.shown and self._of[1] is last):
+        if last is None or (
+            self._of is not None and self._of[0] is s.shown and self._of[1] is last
+        ):
             return
         self._of = s.shown, last
         found = differences(s.shown.facts, last)
-        self.told.setText(f"{counted(len(found), 'difference')} from {last.name}" if found else f"As issued with {last.name}")
-        self.list.show_cells([
-            [f"{d.label} {d.field.title.lower() if d.field is not None else 'new' if d.old is None else 'gone'}",
-             value_words(s.shown.facts, d, d.old), value_words(s.shown.facts, d, d.new)] for d in found[:MOST]
-        ])  # fmt: skip
+        self.told.setText(
+            f"{counted(len(found), 'difference')} from {last.name}"
+            if found
+            else f"As issued with {last.name}"
+        )
+        self.list.show_cells(
+            [
+                [
+                    f"{d.label} {_what(d)}",
+                    value_words(s.shown.facts, d, d.old),
+                    value_words(s.shown.facts, d, d.new),
+                ]
+                for d in found[:MOST]
+            ]
+        )
         self.list.setVisible(bool(found))
+
+
+def _what(d: IssueDifference) -> str:
+    if d.field is not None:
+        return d.field.title.lower()
+    return "new" if d.old is None else "gone"

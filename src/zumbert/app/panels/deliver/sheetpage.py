@@ -28,7 +28,12 @@ from zumbert.model.sheet import PAPERS, Along, Sheet, SheetKind
 from zumbert.model.typed import typed_number
 
 PLANS = (("straightened", "straightened"), ("turned", "turned, true shape"))
-SWITCHES = {"upright": "Upright", "legend": "Legend", "grid": "Grid with coordinates", "key_plan": "Key plan"}
+SWITCHES = {
+    "upright": "Upright",
+    "legend": "Legend",
+    "grid": "Grid with coordinates",
+    "key_plan": "Key plan",
+}
 # which fields a kind of sheet has
 HAS: dict[SheetKind, tuple[str, ...]] = {
     "plan-and-section": ("scale", "up", "plan", "overlap", "along", "rows", "tables", "legend"),
@@ -38,12 +43,16 @@ HAS: dict[SheetKind, tuple[str, ...]] = {
     "tables": ("tables",),
 }
 NAMES = {
-    "title": "Title", "paper": "Paper", "size": "Size, mm", "scale": "Scale 1:", "up": "Levels 1:", "plan": "Plan",
-    "overlap": "Overlap", "turn": "Turned, °", "window": "Window", "step": "Section every", "chainages": "Or at",
+    "title": "Title", "paper": "Paper", "size": "Size, mm", "scale": "Scale 1:", "up": "Levels 1:",
+    "plan": "Plan",
+    "overlap": "Overlap", "turn": "Turned, °", "window": "Window", "step": "Section every",
+    "chainages": "Or at",
 }  # fmt: skip
 LISTS = {
-    "along": ("Along", "None ticked: all runs"), "rows": ("Level rows", "None ticked: as in the project"),
-    "structures": ("Chambers", "None ticked: all"), "tables": ("Tables", "None ticked on a sheet of tables: structures and pipes"),
+    "along": ("Along", "None ticked: all runs"),
+    "rows": ("Level rows", "None ticked: as in the project"),
+    "structures": ("Chambers", "None ticked: all"),
+    "tables": ("Tables", "None ticked on a sheet of tables: structures and pipes"),
 }  # fmt: skip
 TALL = {"along": 96, "rows": 120, "structures": 150, "tables": 190}
 
@@ -56,13 +65,27 @@ class SheetPage(QWidget):
         self.session, self._picked = session, picked
         self.sheet: Sheet | None = None
         self.kind = label("", "section")
-        self.none = wrapped("No sheet is shown. Add one below the list, or make the usual set.", "second")
+        self.none = wrapped(
+            "No sheet is shown. Add one below the list, or make the usual set.", "second"
+        )
         self.values = {
-            k: self._field(k) for k in ("title", "size", "scale", "up", "overlap", "turn", "window", "step", "chainages")
+            k: self._field(k)
+            for k in (
+                "title",
+                "size",
+                "scale",
+                "up",
+                "overlap",
+                "turn",
+                "window",
+                "step",
+                "chainages",
+            )
         }
         self.combos = {
-            "paper": choice(pen, "sheet paper", [(p, p) for p in PAPERS]), "plan": choice(pen, "sheet plan", PLANS),
-        }  # fmt: skip
+            "paper": choice(pen, "sheet paper", [(p, p) for p in PAPERS]),
+            "plan": choice(pen, "sheet plan", PLANS),
+        }
         for name, box in self.combos.items():
             box.activated.connect(partial(self._chosen, name, box))
         self.switches = {k: QCheckBox(text) for k, text in SWITCHES.items()}
@@ -70,7 +93,9 @@ class SheetPage(QWidget):
             switch.setObjectName(f"sheet {name}")
             switch.clicked.connect(lambda on, name=name: self._change(name, on))
         self.lists = {k: CheckList(f"sheet {k}", TALL[k], partial(self._ticked, k)) for k in LISTS}
-        self.heads = {k: (label(LISTS[k][0], "section"), label(LISTS[k][1], "small")) for k in LISTS}
+        self.heads = {
+            k: (label(LISTS[k][0], "section"), label(LISTS[k][1], "small")) for k in LISTS
+        }
         self._grid = fields([(NAMES[k], self._widget(k)) for k in NAMES], 84)
         whole = Stack(self, 5)
         for w in (self.none, self.kind):
@@ -89,19 +114,28 @@ class SheetPage(QWidget):
     def _field(self, key: str) -> ValueField:
         field = ValueField(f"sheet {key}", partial(self._take, key))
         field.setAlignment(Qt.AlignmentFlag.AlignLeft)
-        field.setPlaceholderText({"window": "the whole job", "chainages": "at each step"}.get(key, ""))
+        field.setPlaceholderText(
+            {"window": "the whole job", "chainages": "at each step"}.get(key, "")
+        )
         if key == "window":
-            field.setToolTip("x and y of its middle, and width and height where it is larger than a sheet; empty: the whole job")
+            field.setToolTip(
+                "x and y of its middle, and width and height where it is larger than a sheet; "
+                "empty: the whole job"
+            )
         elif key == "chainages":
-            field.setToolTip("Chainages of the sections, with blanks between; empty: one at each step")
+            field.setToolTip(
+                "Chainages of the sections, with blanks between; empty: one at each step"
+            )
         return field
 
-    # -- what is shown -------------------------------------------------------------------------------------------------
+    # -- what is shown -----------------------------------------------------------------------------
 
     def refresh(self, s: State) -> None:
         """Shows the sheet of the page that is picked."""
         leaf = self._picked()
-        sheet = leaf.sheet if leaf is not None else next(iter(s.shown.project.sheets.values()), None)
+        sheet = (
+            leaf.sheet if leaf is not None else next(iter(s.shown.project.sheets.values()), None)
+        )
         self.sheet = sheet
         self.none.setVisible(sheet is None)
         self.kind.setVisible(sheet is not None)
@@ -134,7 +168,11 @@ class SheetPage(QWidget):
             switch.setChecked(getattr(sheet, key))
         p = s.shown.project
         if "along" in has:
-            names = [(f"{k.kind} {k.id}", o.name) for k in s.keys if (o := outline(s.shown.facts, k)) is not None]
+            names = [
+                (f"{k.kind} {k.id}", o.name)
+                for k in s.keys
+                if (o := outline(s.shown.facts, k)) is not None
+            ]
             self.lists["along"].show_ticks(names, [f"{a.kind} {a.id}" for a in sheet.along])
         if "rows" in has:
             self.lists["rows"].show_ticks([(n, n) for n in row_names()], sheet.rows)
@@ -142,7 +180,9 @@ class SheetPage(QWidget):
             chambers = [(k, r.label) for k, r in p.structures.items() if p.types[r.type].inside]
             self.lists["structures"].show_ticks(chambers, sheet.structures)
         if "tables" in has:
-            names = [(k.name, k.title) for k in SCHEDULE_KINDS] + ([("differences", "Differences")] if p.issues else [])
+            names = [(k.name, k.title) for k in SCHEDULE_KINDS] + (
+                [("differences", "Differences")] if p.issues else []
+            )
             usual = USUAL if sheet.kind == "tables" else ()
             self.lists["tables"].show_ticks(names, sheet.tables or usual)
 
@@ -157,18 +197,23 @@ class SheetPage(QWidget):
         if key == "turn":
             return number(degrees(sheet.turn), 1)
         if key == "window":
-            return ", ".join(u.coordinate(v) for v in (*(sheet.centre or ()), *(sheet.window or ())))
+            return ", ".join(
+                u.coordinate(v) for v in (*(sheet.centre or ()), *(sheet.window or ()))
+            )
         if key == "chainages":
             return " ".join(u.full(v, 2) for v in sheet.chainages)
         return u.full(getattr(sheet, key), 2)
 
-    # -- what is changed -----------------------------------------------------------------------------------------------
+    # -- what is changed ---------------------------------------------------------------------------
 
     def _change(self, key: str, value: Any) -> bool:
         sheet = self.sheet
         if sheet is None:
             return False
-        return self.session.edit(f"Change the sheet {sheet.title}", lambda p, f: change_sheet(p, sheet.id, **{key: value}))
+        return self.session.edit(
+            f"Change the sheet {sheet.title}",
+            lambda p, f: change_sheet(p, sheet.id, **{key: value}),
+        )
 
     def _chosen(self, key: str, box: QComboBox, index: int) -> None:
         self._change(key, box.itemData(index))
@@ -186,7 +231,11 @@ class SheetPage(QWidget):
             if key == "title":
                 return text
             if key == "size":
-                return _numbers(text.lower().replace("x", " "), 2, "A paper is typed as width x height in mm: 594 x 420.")
+                return _numbers(
+                    text.lower().replace("x", " "),
+                    2,
+                    "A paper is typed as width x height in mm: 594 x 420.",
+                )
             if key == "turn":
                 return radians(u.typed(text, of=ANGLE))
             if key == "chainages":
@@ -194,19 +243,28 @@ class SheetPage(QWidget):
             return typed_number(text) if key in ("scale", "up") else u.typed(text)
 
         def make(p: Project, f: object) -> Project:
-            return change_sheet(p, sheet.id, **(_window(text, u) if key == "window" else {key: read()}))
+            return change_sheet(
+                p, sheet.id, **(_window(text, u) if key == "window" else {key: read()})
+            )
 
         return self.session.edit(f"Change the sheet {sheet.title}", make)
 
 
 def _window(text: str, u: Units) -> dict[str, Any]:
-    """The middle of a plan and, where it is given, its width and height; none for the whole job. Raises EditError."""
+    """The middle of a plan and, where it is given, its width and height; none for the whole job.
+    Raises EditError.
+    """
     if not text.strip():
         return {"centre": None, "window": None}
     words = text.replace(";", " ").replace(",", " ")
     many = 4 if len(words.split()) == 4 else 2
     values = [
-        u.si(v) for v in _numbers(words, many, "The window of a plan is typed as x, y of its middle, then its width and height.")
+        u.si(v)
+        for v in _numbers(
+            words,
+            many,
+            "The window of a plan is typed as x, y of its middle, then its width and height.",
+        )
     ]
     return {"centre": tuple(values[:2]), "window": tuple(values[2:]) or None}
 

@@ -1,4 +1,6 @@
-"""What is selected of ground, roads, drawings, land, services, spot levels and files: its values, edited in place."""
+"""What is selected of ground, roads, drawings, land, services, spot levels and files: its
+values, edited in place.
+"""
 
 from zumbert.app.groundacts import GroundActs
 from zumbert.app.panels.details.attachment import FileDetail
@@ -19,9 +21,14 @@ from zumbert.edits.grounditems import record
 def detail(session: Session, pen: Pen, s: State, acts: GroundActs) -> Fields:
     """The panel of what is selected; of how ground is shown where nothing is."""
     kinds: dict[str, type[Detail]] = {
-        "surface": SurfaceDetail, "road": RoadDetail, "background": DrawingDetail, "land": LandDetail,
-        "service": ServiceDetail, "spot": SpotDetail, "attachment": FileDetail,
-    }  # fmt: skip
+        "surface": SurfaceDetail,
+        "road": RoadDetail,
+        "background": DrawingDetail,
+        "land": LandDetail,
+        "service": ServiceDetail,
+        "spot": SpotDetail,
+        "attachment": FileDetail,
+    }
     if s.item is None or s.item.kind not in kinds or record(s.shown.project, s.item) is None:
         return ViewDetail(session, pen)  # a pin or an area has its panel elsewhere
     return kinds[s.item.kind](session, pen, s.item, acts)

@@ -12,7 +12,9 @@ class FileDetail(Detail):
         self.note = self.field("Note", "file note", lambda t: self.change("Note a file", note=t))
         self.words = wrapped("", "small")
         self.whole.addWidget(self.words)
-        self.whole.addWidget(self.button("Save a copy …", "save a copy", lambda: self.acts.file_copy()))
+        self.whole.addWidget(
+            self.button("Save a copy …", "save a copy", lambda: self.acts.file_copy())
+        )
 
     def show_record(self, s: State, r: Any) -> None:
         if not self.note.isModified():

@@ -1,4 +1,6 @@
-"""The base of the details: a title, how strongly an item is drawn, and a button that takes it away."""
+"""The base of the details: a title, how strongly an item is drawn, and a button that takes it
+away.
+"""
 
 from collections.abc import Callable, Sequence
 from typing import Any
@@ -82,7 +84,13 @@ class Fields(QWidget):
         self.pair_row(text, out)
         return out
 
-    def combo(self, text: str, name: str, choices: Sequence[tuple[Any, str]], take: Callable[[Any], object]) -> Combo:
+    def combo(
+        self,
+        text: str,
+        name: str,
+        choices: Sequence[tuple[Any, str]],
+        take: Callable[[Any], object],
+    ) -> Combo:
         """A choice with its name."""
         out = choice(self.pen, name, choices)
         out.setAccessibleName(text)
@@ -114,7 +122,9 @@ class Detail(Fields):
             self.strength.setObjectName("strength")
             self.strength.setAccessibleName("How strongly it is drawn, per cent")
             self.strength.sliderReleased.connect(self._faded)
-            self.strength.valueChanged.connect(lambda _: None if self.strength.isSliderDown() else self._faded())
+            self.strength.valueChanged.connect(
+                lambda _: None if self.strength.isSliderDown() else self._faded()
+            )
             self.pair_row("Strength", self.strength)
 
     @property
@@ -139,7 +149,10 @@ class Detail(Fields):
         if name != self._told:
             fields: list[QWidget] = [*self.findChildren(QLineEdit), *self.findChildren(Combo)]
             for w in fields:  # it tells what it belongs to where the title is out of sight, too
-                if w.accessibleName() and w.toolTip() in ("", f"{w.accessibleName()}: {self._told}"):
+                if w.accessibleName() and w.toolTip() in (
+                    "",
+                    f"{w.accessibleName()}: {self._told}",
+                ):
                     w.setToolTip(f"{w.accessibleName()}: {name}")
             self._told = name
         if hasattr(r, "strength"):

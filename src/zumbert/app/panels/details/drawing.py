@@ -16,12 +16,18 @@ class DrawingDetail(Detail):
     def build(self) -> None:
         self.words = wrapped("", "small")
         self.whole.addWidget(self.words)
-        self.unit = self.combo("One unit is", "unit", [(v, k) for k, v in UNITS.items()], self._unit)
+        self.unit = self.combo(
+            "One unit is", "unit", [(v, k) for k, v in UNITS.items()], self._unit
+        )
         self.again = self.button("Read it again", "read again", lambda: self.acts.read_again())
         self.whole.addWidget(self.again)
-        self.structures = self.button("Structures from it \u2026", "structures from it", lambda: self.acts.structures_from())
+        self.structures = self.button(
+            "Structures from it \u2026", "structures from it", lambda: self.acts.structures_from()
+        )
         self.whole.addWidget(self.structures)
-        self.whole.addWidget(self.button("Place by points", "place", lambda: self.acts.take("place")))
+        self.whole.addWidget(
+            self.button("Place by points", "place", lambda: self.acts.take("place"))
+        )
         self.whole.addWidget(label("Layers", "section"))
         self.layers: dict[str, QCheckBox] = {}
         for name in self.record.layers:
@@ -52,6 +58,8 @@ class DrawingDetail(Detail):
         )
         self.again.setVisible(r.source is not None)
         self.structures.setVisible(bool(r.places))
-        self.unit.setCurrentIndex(min(range(self.unit.count()), key=lambda i: abs(self.unit.itemData(i) - r.metres)))
+        self.unit.setCurrentIndex(
+            min(range(self.unit.count()), key=lambda i: abs(self.unit.itemData(i) - r.metres))
+        )
         for name, box in self.layers.items():
             box.setChecked(name not in r.off)

@@ -13,8 +13,17 @@ from zumbert.model.land import LAND_WORDS
 
 class LandDetail(Detail):
     def build(self) -> None:
-        self.name = self.field("Name", "land name", lambda t: self.change("Rename an area", name=t.strip() or self.record.name))
-        self.kind = self.combo("Kind", "land kind", list(LAND_WORDS.items()), lambda k: self.change("Change an area", kind=k))
+        self.name = self.field(
+            "Name",
+            "land name",
+            lambda t: self.change("Rename an area", name=t.strip() or self.record.name),
+        )
+        self.kind = self.combo(
+            "Kind",
+            "land kind",
+            list(LAND_WORDS.items()),
+            lambda k: self.change("Change an area", kind=k),
+        )
         self.words = wrapped("", "small")
         self.whole.addWidget(self.words)
         self.ring = NumberTable("corners", ("x", "y"), self._ring)
@@ -25,7 +34,9 @@ class LandDetail(Detail):
         u = self.session.units
         ring = tuple((u.typed(a), u.typed(b)) for a, b in cells)
         if len(ring) < 3 or abs(area_of(ring)) < 1e-3:
-            self.session.refused.emit("An area of land needs three corners or more that are not on one line.")
+            self.session.refused.emit(
+                "An area of land needs three corners or more that are not on one line."
+            )
             return False
         return self.change(f"Change the corners of {self._name()}", ring=ring)
 

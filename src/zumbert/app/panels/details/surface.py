@@ -30,7 +30,9 @@ class SurfaceDetail(Detail):
         row.addStretch(1)
         row.addWidget(self.button("Leave out", "leave out spikes", self._spikes))
         self.whole.addLayout(row)
-        self.whole.addWidget(self.button("Place by points", "place", lambda: self.acts.take("place")))
+        self.whole.addWidget(
+            self.button("Place by points", "place", lambda: self.acts.take("place"))
+        )
 
     def _role(self, role: Any) -> None:
         key = self.record.id
@@ -41,16 +43,23 @@ class SurfaceDetail(Detail):
         height = self.typed(self.spike.text())
         if height is None:
             return
-        project, count = leave_out_spikes(self.session.state.current.project, self.record.id, height)
+        project, count = leave_out_spikes(
+            self.session.state.current.project, self.record.id, height
+        )
         if not count:
-            self.session.refused.emit(f"No vertex is more than {self.session.units.long(height)} off its neighbours.")
+            self.session.refused.emit(
+                f"No vertex is more than {self.session.units.long(height)} off its neighbours."
+            )
             return
         self.session.apply(f"Leave out {counted(count, 'spike')} of {self._name()}", project)
 
     def show_record(self, s: State, r: Any) -> None:
         u, z = s.units, r.vertices[:, 2]
         self.words.setText(
-            f"{counted(len(r.faces), 'face')}, {counted(len(r.vertices), 'point')}, level {u.length(z.min())} to {u.long(z.max())}"
+            (
+                f"{counted(len(r.faces), 'face')}, {counted(len(r.vertices), 'point')}, level "
+                f"{u.length(z.min())} to {u.long(z.max())}"
+            )
             if len(z)
             else "empty"
         )

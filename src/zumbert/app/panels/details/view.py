@@ -21,7 +21,9 @@ class ViewDetail(Fields):
         self.shading = QCheckBox("Shade the ground by its slope")
         self.shading.setObjectName("shading")
         self.shading.clicked.connect(
-            lambda on: self.edit("Shade slopes" if on else "Shade no slopes", lambda p, f: set_view(p, shading=on))
+            lambda on: self.edit(
+                "Shade slopes" if on else "Shade no slopes", lambda p, f: set_view(p, shading=on)
+            )
         )
         self.whole.addWidget(self.shading)
 
@@ -33,5 +35,7 @@ class ViewDetail(Fields):
     def refresh(self, s: State) -> None:
         settings = s.shown.project.settings
         if not self.contours.isModified():
-            self.contours.setText("" if settings.contours is None else f"{s.units.full(settings.contours)}")
+            self.contours.setText(
+                "" if settings.contours is None else f"{s.units.full(settings.contours)}"
+            )
         self.shading.setChecked(settings.shading)

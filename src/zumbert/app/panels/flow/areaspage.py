@@ -41,8 +41,17 @@ class AreasPage(QWidget):
         self.list.setFixedHeight(150)
         self.list.currentRowChanged.connect(self._picked)
         self.filling = False
-        self.empty = wrapped("No areas yet: draw one, take closed lines of a drawing, or the road between its gullies.", "second")
-        self.name, self.extent = ValueField("area name", self._take_name), ValueField("area size", self._take_size)
+        self.empty = wrapped(
+            (
+                "No areas yet: draw one, take closed lines of a drawing, or the road between its "
+                "gullies."
+            ),
+            "second",
+        )
+        self.name, self.extent = (
+            ValueField("area name", self._take_name),
+            ValueField("area size", self._take_size),
+        )
         self.coefficient = ValueField("area coefficient", self._take_coefficient)
         self.entry = ValueField("area entry", self._take_entry)
         self.own_kind, self.to = choice(pen, "area kind", []), choice(pen, "area drains to", [])
@@ -61,9 +70,11 @@ class AreasPage(QWidget):
             ("From a line", "area from line", lambda: self.acts.take("area-line")),
             ("From layers …", "areas of layers", self.acts.from_layers),
             ("From the road", "areas of road", lambda: self.acts.from_road(self.verge.isChecked())),
-            ("Type a size", "area by size", self.acts.by_size), ("Drop path", "drop path", lambda: self.acts.take("drop-path")),
-            ("Catchment", "catchment", lambda: self.acts.take("catchment")), ("Import …", "import areas", self.acts.import_files),
-        )  # fmt: skip
+            ("Type a size", "area by size", self.acts.by_size),
+            ("Drop path", "drop path", lambda: self.acts.take("drop-path")),
+            ("Catchment", "catchment", lambda: self.acts.take("catchment")),
+            ("Import …", "import areas", self.acts.import_files),
+        )
         for i, (text, name, run) in enumerate(ways):
             grid.addWidget(chip(text, name, run), i // 3, i % 3)
         whole.addLayout(grid)
@@ -73,12 +84,18 @@ class AreasPage(QWidget):
         whole.addWidget(self.list)
         inner = Stack(self.one, 4)
         rows = [
-            ("Name", self.name), ("Kind", self.own_kind), ("Drains to", self.to), ("Size", self.extent),
-            ("Coefficient", self.coefficient), ("Entry, min", self.entry),
-        ]  # fmt: skip
+            ("Name", self.name),
+            ("Kind", self.own_kind),
+            ("Drains to", self.to),
+            ("Size", self.extent),
+            ("Coefficient", self.coefficient),
+            ("Entry, min", self.entry),
+        ]
         inner.addLayout(fields(rows, 84))
         line = QGridLayout()
-        line.addWidget(chip("Assign by a click", "assign area", lambda: self.acts.take("assign")), 0, 0)
+        line.addWidget(
+            chip("Assign by a click", "assign area", lambda: self.acts.take("assign")), 0, 0
+        )
         line.addWidget(chip("To the nearest", "assign nearest", self.acts.assign_nearest), 0, 1)
         line.addWidget(chip("Delete", "delete area", self.delete), 0, 2)
         inner.addLayout(line)
@@ -88,7 +105,7 @@ class AreasPage(QWidget):
         whole.addWidget(self.kinds)
         whole.addWidget(chip("Add a kind", "add kind", self.add_kind))
 
-    # -- what is shown -------------------------------------------------------------------------------------------------
+    # -- what is shown -----------------------------------------------------------------------------
 
     def refresh(self, s: State) -> None:
         """Shows the state."""
@@ -121,12 +138,18 @@ class AreasPage(QWidget):
         p, u, f = s.shown.project, s.units, s.shown.facts.areas[area.id]
         self.name.show_value(area.name, False)
         offer(self.own_kind, [(k.name, k.name, "") for k in p.area_kinds], area.kind)
-        offer(self.to, [(NOWHERE, "nowhere", ""), *((k, r.label, "") for k, r in p.structures.items())], area.structure or NOWHERE)
+        offer(
+            self.to,
+            [(NOWHERE, "nowhere", ""), *((k, r.label, "") for k, r in p.structures.items())],
+            area.structure or NOWHERE,
+        )
         self.extent.show_value(u.square(f.size, 1), False)
         self.extent.setReadOnly(area.size is None)
         usual = next(k.coefficient for k in p.area_kinds if k.name == area.kind)
         self.coefficient.setPlaceholderText(number(usual, 2))
-        self.coefficient.show_value("" if area.coefficient is None else number(area.coefficient, 2), False)
+        self.coefficient.show_value(
+            "" if area.coefficient is None else number(area.coefficient, 2), False
+        )
         self.entry.setPlaceholderText(number((p.rain or Rain()).entry, 1))
         self.entry.show_value("" if area.entry is None else number(area.entry, 1), False)
 
@@ -138,9 +161,11 @@ class AreasPage(QWidget):
 
     def _picked(self, row: int) -> None:
         if not self.filling and row >= 0:
-            self.session.pick(GroundItem("area", self.list.item(row).data(Qt.ItemDataRole.UserRole)))
+            self.session.pick(
+                GroundItem("area", self.list.item(row).data(Qt.ItemDataRole.UserRole))
+            )
 
-    # -- what is done --------------------------------------------------------------------------------------------------
+    # -- what is done ------------------------------------------------------------------------------
 
     def _change(self, **values: object) -> bool:
         key = self.picked
@@ -173,7 +198,9 @@ class AreasPage(QWidget):
         return self._typed(key, name, text)
 
     def _typed(self, key: AreaId, name: str, text: str) -> bool:
-        return self.session.edit("Change an area", lambda p, f: set_area_texts(p, [(key, name, text)]))
+        return self.session.edit(
+            "Change an area", lambda p, f: set_area_texts(p, [(key, name, text)])
+        )
 
     def delete(self) -> None:
         """Takes the selected area out."""
@@ -185,10 +212,15 @@ class AreasPage(QWidget):
         """Adds a kind to the table, to be renamed there."""
         taken = {k.name for k in self.session.state.current.project.area_kinds}
         name = next(n for i in range(1, len(taken) + 2) if (n := f"kind {i}") not in taken)
-        self.session.edit("Add a kind of area", lambda p, f: set_area_kinds(p, [*p.area_kinds, AreaKind(name, 0.5)]))
+        self.session.edit(
+            "Add a kind of area",
+            lambda p, f: set_area_kinds(p, [*p.area_kinds, AreaKind(name, 0.5)]),
+        )
 
     def _take_kinds(self, cells: list[list[str]]) -> bool:
         def kinds() -> list[AreaKind]:
             return [AreaKind(name.strip(), typed_number(value)) for name, value in cells]
 
-        return self.session.edit("Change the kinds of areas", lambda p, f: set_area_kinds(p, kinds(), renamed=True))
+        return self.session.edit(
+            "Change the kinds of areas", lambda p, f: set_area_kinds(p, kinds(), renamed=True)
+        )

@@ -18,7 +18,13 @@ Drawn = Callable[[float, float], Iterable[Mark]]  # width and height: marks
 class MarksView(QWidget):
     """Shows what a function draws for its size; nothing where there is none."""
 
-    def __init__(self, pen: Pen, name: str, tall: int, clicked: Callable[[float, float], object] | None = None) -> None:
+    def __init__(
+        self,
+        pen: Pen,
+        name: str,
+        tall: int,
+        clicked: Callable[[float, float], object] | None = None,
+    ) -> None:
         super().__init__()
         self.pen, self._clicked = pen, clicked
         self.drawn: Drawn | None = None

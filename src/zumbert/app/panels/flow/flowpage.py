@@ -32,7 +32,9 @@ BEGIN = "No flow yet. Give areas and a rain, or an inflow at a structure."
 
 
 class FlowPage(QWidget):
-    """Values of one pipe with its part-full curve and what mends it; sums where nothing is selected."""
+    """Values of one pipe with its part-full curve and what mends it; sums where nothing is
+    selected.
+    """
 
     def __init__(self, session: Session, pen: Pen, acts: "FlowActs") -> None:
         super().__init__()
@@ -44,7 +46,9 @@ class FlowPage(QWidget):
         self.inflow = ValueField("fixed inflow", self._take_inflow)
         self.travel = choice(pen, "travel velocity", TRAVEL)
         self.travel.activated.connect(
-            lambda i: session.edit("Change the travel velocity", lambda p, f: set_travel(p, self.travel.itemData(i)))
+            lambda i: session.edit(
+                "Change the travel velocity", lambda p, f: set_travel(p, self.travel.itemData(i))
+            )
         )
         self.asked, self.given = QWidget(), QWidget()
         self.asked.setLayout(fields([("Share", self.share)], 96))
@@ -73,7 +77,9 @@ class FlowPage(QWidget):
     def refresh(self, s: State) -> None:
         """Shows the state."""
         pipe = next(iter(s.pipes), None) if len(s.pipes) == 1 and not s.structures else None
-        structure = next(iter(s.structures), None) if len(s.structures) == 1 and not s.pipes else None
+        structure = (
+            next(iter(s.structures), None) if len(s.structures) == 1 and not s.pipes else None
+        )
         facts, u = s.shown.facts, s.units
         self.travel.setCurrentIndex(self.travel.findData(s.shown.project.settings.travel))
         self.curve.show_drawn(None)
@@ -109,18 +115,29 @@ class FlowPage(QWidget):
             self._rows([])
             self.remark.setText(remark(facts, f.pipe.id) or BEGIN)
             return
-        self._rows([
-            ("CA", f"{u.wide(q.ca)} {u.wide_unit}"), ("Time of concentration", f"{u.minutes(q.tc)} min"),
-            ("Intensity", f"{u.intensity(q.intensity)} {u.intensity_unit}"), ("Fixed inflow", u.flows(q.passed)),
-            ("Design flow", u.flows(q.flow)), ("Full-bore flow", u.flows(q.capacity)), ("Flow over full bore", u.ratio(q.used)),
-            ("Depth over diameter", u.ratio(q.depth_ratio)), ("Velocity", u.speed(q.velocity)),
-            ("Critical depth", u.deep(q.critical_depth(f.inside))), ("Travel time", f"{u.minutes(q.travel)} min"),
-        ])  # fmt: skip
+        self._rows(
+            [
+                ("CA", f"{u.wide(q.ca)} {u.wide_unit}"),
+                ("Time of concentration", f"{u.minutes(q.tc)} min"),
+                ("Intensity", f"{u.intensity(q.intensity)} {u.intensity_unit}"),
+                ("Fixed inflow", u.flows(q.passed)),
+                ("Design flow", u.flows(q.flow)),
+                ("Full-bore flow", u.flows(q.capacity)),
+                ("Flow over full bore", u.ratio(q.used)),
+                ("Depth over diameter", u.ratio(q.depth_ratio)),
+                ("Velocity", u.speed(q.velocity)),
+                ("Critical depth", u.deep(q.critical_depth(f.inside))),
+                ("Travel time", f"{u.minutes(q.travel)} min"),
+            ]
+        )
         self.curve.show_drawn(lambda wide, tall: part_full_curve(q, u, wide, tall))
         several = len(facts.links.outlets.get(f.pipe.up, ())) > 1
         self.asked.setVisible(several)
         self.share.show_value(u.ratio(q.share), False)
-        self.share.setToolTip("What of the flow that leaves its upper structure goes here; empty: what the others leave")
+        self.share.setToolTip(
+            "What of the flow that leaves its upper structure goes here; empty: what the others "
+            "leave"
+        )
         self.remark.setText(remark(facts, f.pipe.id) or "")
 
     def _structure(self, s: State, key: StructureId) -> None:
@@ -133,9 +150,11 @@ class FlowPage(QWidget):
         rows = [("Own areas", f"{len(own)}, {u.wide(sum(f.size for f in own))} {u.wide_unit}")]
         if node is not None:
             rows += [
-                ("CA", f"{u.wide(node.ca)} {u.wide_unit}"), ("Time of concentration", f"{u.minutes(node.tc)} min"),
-                ("Flow of rain", u.flows(node.rain)), ("Fixed inflows", u.flows(node.passed)),
-            ]  # fmt: skip
+                ("CA", f"{u.wide(node.ca)} {u.wide_unit}"),
+                ("Time of concentration", f"{u.minutes(node.tc)} min"),
+                ("Flow of rain", u.flows(node.rain)),
+                ("Fixed inflows", u.flows(node.passed)),
+            ]
         self._rows(rows)
         self.inflow.show_value(u.flow(record.inflow, 1), False)
         if node is not None and node.part:
@@ -145,21 +164,39 @@ class FlowPage(QWidget):
         u, facts = s.units, s.shown.facts
         self.title.setText("Design flow")
         rain = facts.project.rain
-        self.words.setText(BEGIN if facts.flows is None else "" if rain is None else f"{rain.name}, {rain.years:g} years")
+        self.words.setText(
+            BEGIN
+            if facts.flows is None
+            else ""
+            if rain is None
+            else f"{rain.name}, {rain.years:g} years"
+        )
         over = [q for q in facts.pipe_flow.values() if q.used is not None and q.used > 1]
-        rows = [("Pipes with flow", str(sum(q.flow > 0 for q in facts.pipe_flow.values()))), ("Over full bore", str(len(over)))]
+        rows = [
+            ("Pipes with flow", str(sum(q.flow > 0 for q in facts.pipe_flow.values()))),
+            ("Over full bore", str(len(over))),
+        ]
         for sums in area_sums(facts):
             for name, (size, ca, n) in sums.items():
-                rows.append((name.capitalize(), f"{n}: {u.wide(size)}, CA {u.wide(ca)} {u.wide_unit}"))
+                rows.append(
+                    (name.capitalize(), f"{n}: {u.wide(size)}, CA {u.wide(ca)} {u.wide_unit}")
+                )
         self._rows(rows)
         lost = unassigned(facts)
         if lost:
             named = ", ".join(lost[:4]) + (f" and {len(lost) - 4} more" if len(lost) > 4 else "")
-            self.remark.setText(f"{counted(len(lost), 'area')} drain{'s' if len(lost) == 1 else ''} nowhere: {named}.")
+            self.remark.setText(
+                f"{counted(len(lost), 'area')} drain{'s' if len(lost) == 1 else ''} nowhere: "
+                f"{named}."
+            )
 
     def _offer(self, s: State, pipe: PipeId | None) -> None:
         """Fixes of what the flow of the pipe breaks."""
-        found = [f for f in s.picture.found(pipe) if rule_of(f.rule).of_flow and not f.decided] if pipe is not None else []
+        found = (
+            [f for f in s.picture.found(pipe) if rule_of(f.rule).of_flow and not f.decided]
+            if pipe is not None
+            else []
+        )
         key = (s.current, tuple(f.key for f in found))
         if self._made == key:
             return
@@ -175,7 +212,8 @@ class FlowPage(QWidget):
         if pipe is None:
             return False
         return self.session.edit(
-            "Change a share of flow", lambda p, f: set_share(p, pipe, typed_number(text) if text.strip() else None)
+            "Change a share of flow",
+            lambda p, f: set_share(p, pipe, typed_number(text) if text.strip() else None),
         )
 
     def _take_inflow(self, text: str) -> bool:
@@ -183,4 +221,7 @@ class FlowPage(QWidget):
         if key is None:
             return False
         u = self.session.units
-        return self.session.edit("Change an inflow", lambda p, f: set_inflow(p, key, u.typed(text.strip() or "0", of=FLOW)))
+        return self.session.edit(
+            "Change an inflow",
+            lambda p, f: set_inflow(p, key, u.typed(text.strip() or "0", of=FLOW)),
+        )

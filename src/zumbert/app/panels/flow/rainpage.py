@@ -1,4 +1,6 @@
-"""The page of rain: its source, period, climate and entry, with its curves and the durations in use."""
+"""The page of rain: its source, period, climate and entry, with its curves and the durations in
+use.
+"""
 
 from functools import partial
 from typing import TYPE_CHECKING, Any
@@ -37,7 +39,10 @@ class RainPage(QWidget):
         super().__init__()
         self.session, self.pen, self.acts = session, pen, acts
         self.page = 0
-        self.none = wrapped("No rain yet: type a formula, paste a table, or click the map of the rain atlas.", "second")
+        self.none = wrapped(
+            "No rain yet: type a formula, paste a table, or click the map of the rain atlas.",
+            "second",
+        )
         self.own = {k: ValueField(f"rain {k}", partial(self._take, k)) for k in OWN}
         self.formula = {k: ValueField(f"rain {k}", partial(self._take_formula, k)) for k in FORMULA}
         self.source = SegmentedButton(SOURCES, self.show_source)
@@ -65,7 +70,9 @@ class RainPage(QWidget):
         line.addWidget(chip("Add a duration", "add duration", self.add_duration), 0, 2)
         inner.addLayout(line)
         inner = Stack(self.by_place, 4)
-        inner.addWidget(wrapped("Click a place of the county: its rain is taken from the atlas.", "small"))
+        inner.addWidget(
+            wrapped("Click a place of the county: its rain is taken from the atlas.", "small")
+        )
         inner.addWidget(self.map)
         inner.addLayout(fields([("x, y in km", self.place)], 96))
         inner.addWidget(chip("The place of the project", "rain of the project", self.of_project))
@@ -79,7 +86,7 @@ class RainPage(QWidget):
         line.addWidget(chip("No rain", "no rain", lambda: self._set(None)), 0, 2)
         whole.addLayout(line)
 
-    # -- what is shown -------------------------------------------------------------------------------------------------
+    # -- what is shown -----------------------------------------------------------------------------
 
     def refresh(self, s: State) -> None:
         """Shows the state."""
@@ -88,7 +95,9 @@ class RainPage(QWidget):
         held = rain or Rain()
         for k, field in self.own.items():
             value = getattr(held, k)
-            field.show_value("" if rain is None else value if isinstance(value, str) else plain(value), False)
+            field.show_value(
+                "" if rain is None else value if isinstance(value, str) else plain(value), False
+            )
         source = held.source
         if isinstance(source, RainFormula):
             for k, field in self.formula.items():
@@ -98,14 +107,23 @@ class RainPage(QWidget):
             if self.table.columnCount() != len(heads):
                 self.table.setColumnCount(len(heads))
             self.table.setHorizontalHeaderLabels(heads)
-            rows = [[plain(m), *(plain(row[i]) for _, row in source.rows)] for i, m in enumerate(source.minutes)]
+            rows = [
+                [plain(m), *(plain(row[i]) for _, row in source.rows)]
+                for i, m in enumerate(source.minutes)
+            ]
             self.table.show_cells(rows)
         self._show_page(1 if isinstance(source, RainTable) and self.page != 2 else self.page)
         times = sorted({round(q.tc, 3) for q in facts.pipe_flow.values() if q.ca > 0})
         u = s.units
-        self.curves.show_drawn((lambda wide, tall: rain_curves(rain, times, u, wide, tall)) if rain is not None else None)
+        self.curves.show_drawn(
+            (lambda wide, tall: rain_curves(rain, times, u, wide, tall))
+            if rain is not None
+            else None
+        )
         place = held.place
-        self.place.show_value("" if place is None else f"{plain(place[0])}, {plain(place[1])}", False)
+        self.place.show_value(
+            "" if place is None else f"{plain(place[0])}, {plain(place[1])}", False
+        )
         self.map.show_drawn(lambda wide, tall: atlas_map(shipped_atlas(), place, wide, tall))
         self.by_place.setVisible(self.page == 2)
 
@@ -125,7 +143,7 @@ class RainPage(QWidget):
         for k, w in enumerate((self.by_formula, self.by_table, self.by_place)):
             w.setVisible(k == i)
 
-    # -- what is done --------------------------------------------------------------------------------------------------
+    # -- what is done ------------------------------------------------------------------------------
 
     def _set(self, rain: Rain | None) -> bool:
         return self.session.edit("Change the rain", lambda p, f: set_rain(p, rain))
@@ -138,16 +156,25 @@ class RainPage(QWidget):
 
     def _take_formula(self, key: str, text: str) -> bool:
         rain = self.session.state.current.project.rain
-        source = rain.source if rain is not None and isinstance(rain.source, RainFormula) else RainFormula()
+        source = (
+            rain.source
+            if rain is not None and isinstance(rain.source, RainFormula)
+            else RainFormula()
+        )
         return self.session.edit(
-            "Change the rain", lambda p, f: change_rain(p, source=replace(source, **{key: typed_number(text)}), place=None)
+            "Change the rain",
+            lambda p, f: change_rain(
+                p, source=replace(source, **{key: typed_number(text)}), place=None
+            ),
         )
 
     def _with_table(self, table: RainTable) -> bool:
         rain = self.session.state.current.project.rain or Rain()
         periods = [y for y, _ in table.rows]
         years = min(max(rain.years, periods[0]), periods[-1]) if periods else rain.years
-        return self.session.edit("Change the rain", lambda p, f: change_rain(p, source=table, years=years, place=None))
+        return self.session.edit(
+            "Change the rain", lambda p, f: change_rain(p, source=table, years=years, place=None)
+        )
 
     def _take_table(self, cells: list[list[str]]) -> bool:
         rain = self.session.state.current.project.rain
@@ -174,22 +201,30 @@ class RainPage(QWidget):
         return RainTable(minutes=(5.0, 10.0, 30.0, 60.0), rows=((2.0, (120.0, 90.0, 50.0, 30.0)),))
 
     def add_period(self) -> None:
-        """Adds a return period twice as long as the last, a fifth more intense; a first table where there is none."""
+        """Adds a return period twice as long as the last, a fifth more intense; a first table
+        where there is none.
+        """
         table = self._table_now()
         rain = self.session.state.current.project.rain
         if rain is not None and rain.source is table:
             years, row = table.rows[-1]
-            table = replace(table, rows=(*table.rows, (years * 2, tuple(round(v * 1.2, 2) for v in row))))
+            table = replace(
+                table, rows=(*table.rows, (years * 2, tuple(round(v * 1.2, 2) for v in row)))
+            )
         self._with_table(table)
 
     def add_duration(self) -> None:
         """Adds a duration twice as long as the last, on the line of the last two."""
         table = self._table_now()
-        rows = tuple((y, (*row, round(row[-1] * min(1.0, row[-1] / row[-2]), 2))) for y, row in table.rows)
+        rows = tuple(
+            (y, (*row, round(row[-1] * min(1.0, row[-1] / row[-2]), 2))) for y, row in table.rows
+        )
         self._with_table(replace(table, minutes=(*table.minutes, table.minutes[-1] * 2), rows=rows))
 
     def _clicked(self, x: float, y: float) -> None:
-        place = atlas_place(shipped_atlas(), x, y, float(self.map.width()), float(self.map.height()))
+        place = atlas_place(
+            shipped_atlas(), x, y, float(self.map.width()), float(self.map.height())
+        )
         if place is not None:
             self._at(*place)
 
@@ -199,16 +234,27 @@ class RainPage(QWidget):
 
     def of_project(self) -> None:
         """Takes the rain of where the project lies, by its own coordinates."""
-        places = [(p.x, p.y) for p in self.session.state.current.facts.places.values() if p.x is not None and p.y is not None]
+        places = [
+            (p.x, p.y)
+            for p in self.session.state.current.facts.places.values()
+            if p.x is not None and p.y is not None
+        ]
         if not places:
-            self.session.refused.emit("There is no structure yet: place one first, or click the map.")
+            self.session.refused.emit(
+                "There is no structure yet: place one first, or click the map."
+            )
             return
         self._at(*(sum(v) / len(places) / 1000 for v in zip(*places, strict=True)))
 
     def _at(self, x: float, y: float) -> bool:
         def made(p: Any, f: Any) -> Any:
             formula = shipped_atlas().formula_at(x, y)
-            return change_rain(p, source=formula, place=(round(x, 2), round(y, 2)), name=f"Rain atlas {x:.1f}, {y:.1f}")
+            return change_rain(
+                p,
+                source=formula,
+                place=(round(x, 2), round(y, 2)),
+                name=f"Rain atlas {x:.1f}, {y:.1f}",
+            )
 
         return self.session.edit("Take the rain of a place", made)
 

@@ -1,4 +1,6 @@
-"""The page of sizes: what may change, what is chosen from, and the differences before they are taken."""
+"""The page of sizes: what may change, what is chosen from, and the differences before they are
+taken.
+"""
 
 from typing import TYPE_CHECKING
 
@@ -27,7 +29,9 @@ FREE, HELD = "All sizes free", "All sizes held"
 
 @guarded
 class SizesPage(QWidget):
-    """idle -Work out-> a list of differences, shown in both drawings -Take-> taken; -Discard or another change-> idle."""
+    """idle -Work out-> a list of differences, shown in both drawings -Take-> taken; -Discard or
+    another change-> idle.
+    """
 
     def __init__(self, session: Session, pen: Pen, acts: "FlowActs") -> None:
         super().__init__()
@@ -39,13 +43,20 @@ class SizesPage(QWidget):
         self.order = QCheckBox("Never smaller than what comes in")
         self.chambers = QCheckBox("Chambers follow")
         self.only = QCheckBox("Only the pipes that are selected")
-        boxes = ((self.order, "size order", True), (self.chambers, "chambers follow", True), (self.only, "only selected", False))
+        boxes = (
+            (self.order, "size order", True),
+            (self.chambers, "chambers follow", True),
+            (self.only, "only selected", False),
+        )
         for box, name, on in boxes:
             box.setObjectName(name)
             box.setChecked(on)
             box.toggled.connect(lambda _: self._other())
         self.levels.activated.connect(lambda _: self._other())
-        self.least, self.greatest = ValueField("least DN", self._typed), ValueField("greatest DN", self._typed)
+        self.least, self.greatest = (
+            ValueField("least DN", self._typed),
+            ValueField("greatest DN", self._typed),
+        )
         self.least.setPlaceholderText("any")
         self.greatest.setPlaceholderText("any")
         self.sizes = QListWidget()
@@ -78,15 +89,24 @@ class SizesPage(QWidget):
         whole = Stack(self, 5)
         whole.addWidget(self.may)
         line = Stack(None, 3)
-        line.addWidget(chip("Hold sizes: the selected pipes, or all", "hold sizes", lambda: self._hold(True)))
+        line.addWidget(
+            chip("Hold sizes: the selected pipes, or all", "hold sizes", lambda: self._hold(True))
+        )
         line.addWidget(chip("Let them go", "free sizes", lambda: self._hold(False)))
         whole.addLayout(line)
         whole.addWidget(rule())
-        whole.addLayout(fields([("Levels", self.levels), ("Least DN", self.least), ("Greatest DN", self.greatest)], 96))
+        whole.addLayout(
+            fields(
+                [("Levels", self.levels), ("Least DN", self.least), ("Greatest DN", self.greatest)],
+                96,
+            )
+        )
         for box in (self.order, self.chambers, self.only):
             whole.addWidget(box)
         whole.addWidget(label("Sizes to choose from", "section"))
-        whole.addWidget(wrapped("None ticked: all allowed sizes of the pipe's own material", "small"))
+        whole.addWidget(
+            wrapped("None ticked: all allowed sizes of the pipe's own material", "small")
+        )
         whole.addWidget(self.sizes)
         whole.addWidget(self.work)
         whole.addWidget(self.told)
@@ -98,7 +118,7 @@ class SizesPage(QWidget):
         whole.addWidget(self.log)
         whole.addWidget(chip("Export the log …", "export log", self.acts.export_log))
 
-    # -- what is shown -------------------------------------------------------------------------------------------------
+    # -- what is shown -----------------------------------------------------------------------------
 
     def refresh(self, s: State) -> None:
         """Shows the state; differences of another value than today's go."""
@@ -119,8 +139,12 @@ class SizesPage(QWidget):
                 item.setCheckState(Qt.CheckState.Unchecked)
                 self.sizes.addItem(item)
         log = p.size_log
-        self.log.setText("" if log is None else f"Last sizing: {counted(sum(x.changes for x in log.lines), 'change')} in "
-                         f"{counted(log.rounds, 'round')}; the log of each object stays with the project.")  # fmt: skip
+        self.log.setText(
+            ""
+            if log is None
+            else f"Last sizing: {counted(sum(x.changes for x in log.lines), 'change')} in "
+            f"{counted(log.rounds, 'round')}; the log of each object stays with the project."
+        )
         self._show()
 
     def _show(self) -> None:
@@ -134,13 +158,21 @@ class SizesPage(QWidget):
         u = self.session.units
         low, high = self.least.text().strip(), self.greatest.text().strip()
         ticked = [self.sizes.item(i) for i in range(self.sizes.count())]
-        named = frozenset(SizeKey(t.data(Qt.ItemDataRole.UserRole)) for t in ticked if t.checkState() == Qt.CheckState.Checked)
+        named = frozenset(
+            SizeKey(t.data(Qt.ItemDataRole.UserRole))
+            for t in ticked
+            if t.checkState() == Qt.CheckState.Checked
+        )
         more = {"least": u.typed_dn(low)} if low else {}
         more |= {"greatest": u.typed_dn(high)} if high else {}
         return HowToSize(
-            only=self.session.state.pipes if self.only.isChecked() else None, sizes=named or None,
-            levels=self.levels.currentData(), order=self.order.isChecked(), chambers=self.chambers.isChecked(), **more,
-        )  # fmt: skip
+            only=self.session.state.pipes if self.only.isChecked() else None,
+            sizes=named or None,
+            levels=self.levels.currentData(),
+            order=self.order.isChecked(),
+            chambers=self.chambers.isChecked(),
+            **more,
+        )
 
     def _typed(self, text: str) -> bool:
         for field in (self.least, self.greatest):
@@ -154,7 +186,7 @@ class SizesPage(QWidget):
         if self.made is not None:
             self.discard()
 
-    # -- what is done --------------------------------------------------------------------------------------------------
+    # -- what is done ------------------------------------------------------------------------------
 
     @told(None)
     def work_out(self) -> None:
@@ -163,8 +195,13 @@ class SizesPage(QWidget):
         self._of = self.session.state.current
         if self.made is not None:
             changes = sum(x.changes for x in self.made.log.lines)
-            settled = "" if self.made.log.settled else " Sizes and times did not agree within ten rounds."
-            self.told.setText(f"{counted(changes, 'change')} in {counted(self.made.log.rounds, 'round')}.{settled}")
+            settled = (
+                "" if self.made.log.settled else " Sizes and times did not agree within ten rounds."
+            )
+            self.told.setText(
+                f"{counted(changes, 'change')} in "
+                f"{counted(self.made.log.rounds, 'round')}.{settled}"
+            )
             self._fill(frozenset())
             self._ticked()
         self._show()
@@ -179,14 +216,20 @@ class SizesPage(QWidget):
             if not line.changes and not self.all.isChecked():
                 continue
             text = (
-                f"{line.object}: {line.old} to {line.new}\n{line.why}" if line.changes else f"{line.object}: {line.old}\n{line.why}"
+                f"{line.object}: {line.old} to {line.new}\n{line.why}"
+                if line.changes
+                else f"{line.object}: {line.old}\n{line.why}"
             )
             item = QListWidgetItem(text)
             item.setData(Qt.ItemDataRole.UserRole, (line.id, line.what))
             if not line.changes:
                 item.setFlags(item.flags() & ~Qt.ItemFlag.ItemIsUserCheckable)
             else:
-                item.setCheckState(Qt.CheckState.Unchecked if (line.id, line.what) in off else Qt.CheckState.Checked)
+                item.setCheckState(
+                    Qt.CheckState.Unchecked
+                    if (line.id, line.what) in off
+                    else Qt.CheckState.Checked
+                )
             self.list.addItem(item)
         self._filling = False
 
@@ -194,7 +237,12 @@ class SizesPage(QWidget):
     def without(self) -> frozenset[tuple[str, str]]:
         """The lines that are unticked."""
         items = [self.list.item(i) for i in range(self.list.count())]
-        off = [i for i in items if i.flags() & Qt.ItemFlag.ItemIsUserCheckable and i.checkState() == Qt.CheckState.Unchecked]
+        off = [
+            i
+            for i in items
+            if i.flags() & Qt.ItemFlag.ItemIsUserCheckable
+            and i.checkState() == Qt.CheckState.Unchecked
+        ]
         return frozenset(tuple(i.data(Qt.ItemDataRole.UserRole)) for i in off)
 
     def _ticked(self) -> None:
@@ -231,7 +279,9 @@ class SizesPage(QWidget):
     def _hold(self, on: bool) -> None:
         s = self.session.state
         pipes = s.pipes or frozenset(s.current.project.pipes)
-        self.session.edit("Hold sizes" if on else "Let sizes go", lambda p, f: hold_sizes(p, pipes, on))
+        self.session.edit(
+            "Hold sizes" if on else "Let sizes go", lambda p, f: hold_sizes(p, pipes, on)
+        )
 
     def hideEvent(self, event: object) -> None:
         if self.made is not None and self.session.state.previewing:

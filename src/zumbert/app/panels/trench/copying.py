@@ -11,7 +11,9 @@ from zumbert.exchange.quantitytext import as_html, as_text
 
 
 def copy_takeoff(session: Session) -> str:
-    """The takeoff of what is shown: as a table for a word processor, and as text with tabs between its cells, which is returned."""
+    """The takeoff of what is shown: as a table for a word processor, and as text with tabs
+    between its cells, which is returned.
+    """
     s = session.state
     if s.trenches is None:
         return ""

@@ -51,15 +51,22 @@ class CountingPage(QWidget):
         self.existing.setObjectName("existing dug")
         self.centres.setObjectName("to centres")
         self.existing.clicked.connect(self._dig_existing)
-        self.centres.clicked.connect(lambda on: session.edit(
-            "Trenches to centres" if on else "Trenches to pit edges", lambda p, f: set_to_centres(p, on)))  # fmt: skip
+        self.centres.clicked.connect(
+            lambda on: session.edit(
+                "Trenches to centres" if on else "Trenches to pit edges",
+                lambda p, f: set_to_centres(p, on),
+            )
+        )
         self.amounts = {k: self._amount_field(k) for k in AMOUNTS}
         self.bands = ValueField("depth bands", self._set_bands)
         self.bands.setAlignment(Qt.AlignmentFlag.AlignLeft)
         self.bands.setToolTip("Where each band begins: 0, 1.5, 2, 3, 4; the last is open")
         self.strata = NumberTable("strata", ("stratum", "thick", "top from"), self._set_strata)
-        self.strata.setToolTip("From the top: name, thickness (empty: down to the next), and the surface that its top is (empty: "
-                               "where the one above ends). Del takes rows out.")  # fmt: skip
+        self.strata.setToolTip(
+            "From the top: name, thickness (empty: down to the next), and the surface that its "
+            "top is (empty: "
+            "where the one above ends). Del takes rows out."
+        )
         self.rates = NumberTable("rates", ("item", "unit", "rate"), self._set_rates, rows_go=False)
         self.rates.setToolTip("What one unit of an item costs; empty: it is not priced")
         self.sums = wrapped("", "second")
@@ -95,13 +102,15 @@ class CountingPage(QWidget):
         whole.addWidget(self.sums)
         whole.addWidget(self.rates)
 
-    # -- what is shown -------------------------------------------------------------------------------------------------
+    # -- what is shown -----------------------------------------------------------------------------
 
     def refresh(self, s: State) -> None:
         """Shows the state."""
         project, u, how = s.shown.project, s.units, s.shown.project.digging
         key = (project.networks, how, project.surfaces, s.trenches)
-        if isinstance(self._filled, tuple) and all(a is b for a, b in zip(key, self._filled, strict=True)):
+        if isinstance(self._filled, tuple) and all(
+            a is b for a, b in zip(key, self._filled, strict=True)
+        ):
             return
         self._filled = key
         clear(self.networks)
@@ -123,7 +132,13 @@ class CountingPage(QWidget):
 
     def _stratum(self, project: Project, u: Units, x: Stratum) -> list[str]:
         surface = project.surfaces.get(x.surface) if x.surface is not None else None
-        top = f"{len(x.boreholes)} boreholes" if x.boreholes else "" if surface is None else surface.name
+        top = (
+            f"{len(x.boreholes)} boreholes"
+            if x.boreholes
+            else ""
+            if surface is None
+            else surface.name
+        )
         return [x.name, "" if x.thickness is None else u.full(x.thickness), top]
 
     def _show_rates(self, s: State) -> None:
@@ -132,33 +147,55 @@ class CountingPage(QWidget):
         net = s.net[1] if s.net is not None else Net({}, {}, ())
         items = takeoff(s.shown.facts, quantities(s.trenches, net=net), "description")
         rates = {(r.item, r.unit): r.rate for r in s.shown.project.digging.rates}
-        names = list(dict.fromkeys([*((i.name, i.unit) for i in items if i.status == "proposed"), *rates]))
-        self.rates.show_cells(
-            [[n, unit or "each", "" if (n, unit) not in rates else number(rates[n, unit], 2)] for n, unit in names]
+        names = list(
+            dict.fromkeys([*((i.name, i.unit) for i in items if i.status == "proposed"), *rates])
         )
-        total = sum(rates.get((i.name, i.unit), 0.0) * i.quantity for i in items if i.status == "proposed")
-        self.sums.setText(f"Proposed work with a rate: {number(total, 2)}" if rates else "Type a rate to price an item.")
+        self.rates.show_cells(
+            [
+                [n, unit or "each", "" if (n, unit) not in rates else number(rates[n, unit], 2)]
+                for n, unit in names
+            ]
+        )
+        total = sum(
+            rates.get((i.name, i.unit), 0.0) * i.quantity for i in items if i.status == "proposed"
+        )
+        self.sums.setText(
+            f"Proposed work with a rate: {number(total, 2)}"
+            if rates
+            else "Type a rate to price an item."
+        )
 
-    # -- what is changed -----------------------------------------------------------------------------------------------
+    # -- what is changed ---------------------------------------------------------------------------
 
     def _count(self, network: Any, name: str, on: bool) -> None:
-        self.session.edit(f"Count {name}" if on else f"Leave {name} out", lambda p, f: set_network_counted(p, network, on))
+        self.session.edit(
+            f"Count {name}" if on else f"Leave {name} out",
+            lambda p, f: set_network_counted(p, network, on),
+        )
 
     def _dig_existing(self, on: bool) -> None:
         how: Digging = self.session.state.current.project.digging
-        statuses: set[Status] = {*how.statuses, "existing"} if on else {*how.statuses} - {"existing"}
+        statuses: set[Status] = (
+            {*how.statuses, "existing"} if on else {*how.statuses} - {"existing"}
+        )
         words = "Dig existing work" if on else "Do not dig existing work"
         self.session.edit(words, lambda p, f: set_statuses_dug(p, statuses))
 
     def _amount(self, key: str, text: str) -> bool:
         u = self.session.units
         take = u.typed if key in LENGTHS else typed_number
-        return self.session.edit(f"{AMOUNTS[key][0]} {text}", lambda p, f: set_amount(p, key, take(text)))
+        return self.session.edit(
+            f"{AMOUNTS[key][0]} {text}", lambda p, f: set_amount(p, key, take(text))
+        )
 
     def _set_bands(self, text: str) -> bool:
         u = self.session.units
-        return self.session.edit("Change the depth bands", lambda p, f: set_bands(
-            p, [u.typed(t) for t in text.replace(";", ",").split(",") if t.strip()]))  # fmt: skip
+        return self.session.edit(
+            "Change the depth bands",
+            lambda p, f: set_bands(
+                p, [u.typed(t) for t in text.replace(";", ",").split(",") if t.strip()]
+            ),
+        )
 
     def _set_strata(self, cells: Cells) -> bool:
         def make(project: Project, _: Any) -> Project:
@@ -179,7 +216,9 @@ class CountingPage(QWidget):
             surface = names.get(top.casefold())
             if surface is None:
                 every = [s.name for s in project.surfaces.values()]
-                raise EditError(f'There is no surface "{top}" for the top of {name}: {known(top, every)}')
+                raise EditError(
+                    f'There is no surface "{top}" for the top of {name}: {known(top, every)}'
+                )
         thickness = self.session.units.typed(thick) if thick else None
         return Stratum(name=name, thickness=thickness, surface=surface, boreholes=boreholes)
 
@@ -187,8 +226,13 @@ class CountingPage(QWidget):
         def make(project: Project, _: Any) -> Project:
             strata = list(project.digging.strata)
             names = {s.name for s in strata}
-            name = next((n for n in ("topsoil", GENERAL, ROCK) if n not in names), f"stratum {len(strata) + 1}")
-            return set_strata(project, [*strata, Stratum(name=name, thickness=0.2 if name == "topsoil" else None)])
+            name = next(
+                (n for n in ("topsoil", GENERAL, ROCK) if n not in names),
+                f"stratum {len(strata) + 1}",
+            )
+            return set_strata(
+                project, [*strata, Stratum(name=name, thickness=0.2 if name == "topsoil" else None)]
+            )
 
         self.session.edit("Add a stratum", make)
 
@@ -205,7 +249,9 @@ class CountingPage(QWidget):
             strata = list(project.digging.strata) or [Stratum(name=GENERAL), Stratum(name=ROCK)]
             xyz = points_of(read_point_text(path)).xyz * project.units.metres
             boreholes = tuple((float(x), float(y), float(z)) for x, y, z in xyz.tolist())
-            return set_strata(project, [*strata[:-1], replace(strata[-1], surface=None, boreholes=boreholes)])
+            return set_strata(
+                project, [*strata[:-1], replace(strata[-1], surface=None, boreholes=boreholes)]
+            )
 
         self.session.edit("Import boreholes", make)
 

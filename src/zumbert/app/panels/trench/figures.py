@@ -1,4 +1,6 @@
-"""Rows of figures: a name, a second figure, a stacked bar and a value; a click asks what is in it."""
+"""Rows of figures: a name, a second figure, a stacked bar and a value; a click asks what is in
+it.
+"""
 
 from collections.abc import Callable, Sequence
 
@@ -20,16 +22,32 @@ class FigureRow(QAbstractButton):
     """One line. With `ask` it can be clicked: what it counts lights up."""
 
     def __init__(
-        self, pen: Pen, name: str, value: str, second: str = "", bar: Bar = (), strong: bool = False,
-        ask: Callable[[], object] | None = None, tip: str = "",
-    ) -> None:  # fmt: skip
+        self,
+        pen: Pen,
+        name: str,
+        value: str,
+        second: str = "",
+        bar: Bar = (),
+        strong: bool = False,
+        ask: Callable[[], object] | None = None,
+        tip: str = "",
+    ) -> None:
         super().__init__()
-        self.pen, self.name, self.value, self.second, self.bar, self.strong = pen, name, value, second, bar, strong
+        self.pen, self.name, self.value, self.second, self.bar, self.strong = (
+            pen,
+            name,
+            value,
+            second,
+            bar,
+            strong,
+        )
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.setFixedHeight(ROW)
         self.setObjectName(f"figure {name}")
         self.setAccessibleName(f"{name} {value}")
-        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus if ask is not None else Qt.FocusPolicy.NoFocus)
+        self.setFocusPolicy(
+            Qt.FocusPolicy.StrongFocus if ask is not None else Qt.FocusPolicy.NoFocus
+        )
         self.asks = ask is not None
         if ask is not None:
             self.setCursor(Qt.CursorShape.PointingHandCursor)
@@ -67,7 +85,11 @@ class FigureRow(QAbstractButton):
             p.setFont(font(11.5))
             p.setPen(qcolor("ink-2", theme))
             if self.second:
-                p.drawText(box.adjusted(BAR_FROM, 0, 0, 0), middle | Qt.AlignmentFlag.AlignLeft, self.second)
+                p.drawText(
+                    box.adjusted(BAR_FROM, 0, 0, 0),
+                    middle | Qt.AlignmentFlag.AlignLeft,
+                    self.second,
+                )
             self._paint_bar(p)
             p.setFont(font(12, 600 if self.strong or self.bar else 400))
             p.setPen(qcolor("ink", theme))

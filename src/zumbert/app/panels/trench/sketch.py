@@ -1,4 +1,6 @@
-"""A trench drawn with its dimensions as fields: what is typed into the drawing is the trench type."""
+"""A trench drawn with its dimensions as fields: what is typed into the drawing is the trench
+type.
+"""
 
 from collections.abc import Callable
 from functools import partial
@@ -25,16 +27,19 @@ TALL, WIDE = 262, 64  # of the drawing, and of a field
 DEEP = 2.4  # m that are drawn at least
 # where each field stands (x, y), and the name over it
 PLACES: dict[str, tuple[int, int, str]] = {
-    "support_above": (0, 16, "Support deeper"), "surround": (0, 112, "Surround over"), "bedding": (0, 168, "Bedding"),
-    "batter": (INSIDE - WIDE, 16, "Out per 1 up"), "bench_width": (INSIDE - WIDE, 60, "Bench"),
-    "bench_height": (INSIDE - WIDE, 104, "Lift"), "vertical_height": (INSIDE - WIDE, 148, "Upright up to"),
+    "support_above": (0, 16, "Support deeper"), "surround": (0, 112, "Surround over"),
+    "bedding": (0, 168, "Bedding"), "batter": (INSIDE - WIDE, 16, "Out per 1 up"),
+    "bench_width": (INSIDE - WIDE, 60, "Bench"), "bench_height": (INSIDE - WIDE, 104, "Lift"),
+    "vertical_height": (INSIDE - WIDE, 148, "Upright up to"),
     "side": (INSIDE - WIDE, 192, "Beside pipe"), "width": ((INSIDE - 150) // 2, 236, ""),
 }  # fmt: skip
 
 
 @guarded
 class TrenchSketch(QWidget):
-    """Draws one row of a trench type to scale, for a pipe of an outside diameter; `take(key, text)` takes what is typed."""
+    """Draws one row of a trench type to scale, for a pipe of an outside diameter; `take(key,
+    text)` takes what is typed.
+    """
 
     def __init__(self, pen: Pen, take: Callable[[str, str], bool]) -> None:
         super().__init__()
@@ -52,7 +57,11 @@ class TrenchSketch(QWidget):
             wide = 150 if key == "width" else WIDE
             field.setGeometry(QRect(x, y, wide, 22))
             title = SIZE_FIELDS[key].title
-            tip = f"{title}. A number, or a table by the depth of the trench: 1.5: 0.9, 3: 1.1" if key == "width" else title
+            tip = (
+                f"{title}. A number, or a table by the depth of the trench: 1.5: 0.9, 3: 1.1"
+                if key == "width"
+                else title
+            )
             empty = ", or none" if SIZE_FIELDS[key].empty else ""
             field.setToolTip(f"{tip}{empty}")
 
@@ -89,29 +98,46 @@ class TrenchSketch(QWidget):
         ground = y0 - tall * scale
         edge = WIDE + 6
         marks: list[Mark] = [
-            Fill("stratum-general", points((edge, ground), (INSIDE - edge, ground), (INSIDE - edge, y0 + 8), (edge, y0 + 8))),
+            Fill(
+                "stratum-general",
+                points(
+                    (edge, ground), (INSIDE - edge, ground), (INSIDE - edge, y0 + 8), (edge, y0 + 8)
+                ),
+            ),
             Fill("paper", points(*left[::-1], *right)),
         ]
         for low, high, role in ((0.0, size.bedding, "bedding"), (size.bedding, top, "surround")):
             if high > low and (role == "bedding" or size.surround is not None):
                 a, b = (_out_at(side, z) for z in (low, high))
-                marks.append(Fill(role, points(at(-a, low), at(a, low), at(b, high), at(-b, high)), "bedding"))
+                marks.append(
+                    Fill(
+                        role, points(at(-a, low), at(a, low), at(b, high), at(-b, high)), "bedding"
+                    )
+                )
         cx, cy = at(0.0, size.bedding + outside / 2)
         turn = [(cx + r[0], cy + r[1]) for r in _ring(outside / 2 * scale)]
-        marks += [Fill("storm-wall", points(*turn), "storm-outside"), Stroke("trench-outline", points(*left[::-1], *right))]
+        marks += [
+            Fill("storm-wall", points(*turn), "storm-outside"),
+            Stroke("trench-outline", points(*left[::-1], *right)),
+        ]
         marks.append(Stroke("ground-cross", points((edge, ground), (INSIDE - edge, ground))))
         marks += self._leaders(side, at, width, top)
         return marks
 
     def _leaders(
-        self, side: list[tuple[float, float]], at: Callable[[float, float], tuple[float, float]], width: float, top: float
+        self,
+        side: list[tuple[float, float]],
+        at: Callable[[float, float], tuple[float, float]],
+        width: float,
+        top: float,
     ) -> list[Mark]:
         """Lines from the fields to what they set."""
         size = self.size_
         ends: dict[str, tuple[float, float]] = {
-            "bedding": at(-width * 0.4, size.bedding / 2), "vertical_height": at(width / 2, size.vertical_height * 0.8),
+            "bedding": at(-width * 0.4, size.bedding / 2),
+            "vertical_height": at(width / 2, size.vertical_height * 0.8),
             "side": at((width / 2 + self.outside / 2) / 2, size.bedding + self.outside / 2),
-        }  # fmt: skip
+        }
         if size.surround is not None:
             ends["surround"] = at(-width * 0.4, top - size.surround / 2)
         if size.batter > 0:

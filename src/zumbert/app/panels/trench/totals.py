@@ -1,4 +1,6 @@
-"""What is dug: totals by size, depth and stratum, how they balance, what is not counted, and what has changed."""
+"""What is dug: totals by size, depth and stratum, how they balance, what is not counted, and
+what has changed.
+"""
 
 from collections.abc import Iterable
 from functools import partial
@@ -41,7 +43,8 @@ class TotalsPage(QWidget):
         super().__init__()
         self.session, self.pen = session, pen
         self._shown: tuple[object, ...] = ()
-        self._base: tuple[Value, dict[tuple[str, str, str, str], Item]] | None = None  # what is compared with, and its takeoff
+        # what is compared with, and its takeoff
+        self._base: tuple[Value, dict[tuple[str, str, str, str], Item]] | None = None
         self.title, self.sub = label("Trench", "title"), wrapped("", "second")
         self.here = QGridLayout()
         self.here.setHorizontalSpacing(10)
@@ -70,7 +73,7 @@ class TotalsPage(QWidget):
         self._later.setInterval(LATER)
         self._later.timeout.connect(self._compare)
 
-    # -- at the cursor -------------------------------------------------------------------------------------------------
+    # -- at the cursor -----------------------------------------------------------------------------
 
     def refresh(self, s: State) -> None:
         """Shows the state."""
@@ -78,7 +81,9 @@ class TotalsPage(QWidget):
             return
         self._show_here(s)
         key = (s.trenches, s.net, s.sectioned, s.current, s.units)
-        if len(key) == len(self._shown) and all(a is b for a, b in zip(key, self._shown, strict=True)):
+        if len(key) == len(self._shown) and all(
+            a is b for a, b in zip(key, self._shown, strict=True)
+        ):
             return
         self._shown = key
         if s.previewing and len(s.shown.project.pipes) > MANY:
@@ -89,7 +94,11 @@ class TotalsPage(QWidget):
 
     def _show_here(self, s: State) -> None:
         dug, run, u = s.trenches, s.run, s.units
-        place = place_on(dug, run, s.cursor) if dug is not None and run is not None and s.cursor is not None else None
+        place = (
+            place_on(dug, run, s.cursor)
+            if dug is not None and run is not None and s.cursor is not None
+            else None
+        )
         if place is None or dug is None:
             if not self.sub.text():
                 self.sub.setText("Move along the long section to see its trench.")
@@ -104,26 +113,29 @@ class TotalsPage(QWidget):
         cut, pit = section.trench, section.pit
         if pit is not None:
             rows = [
-                ("Pit of", project.structures[pit.structure].label), ("Pit bottom", u.level(pit.bottom)),
+                ("Pit of", project.structures[pit.structure].label),
+                ("Pit bottom", u.level(pit.bottom)),
                 ("Pit", f"{u.volume(dug.pits[pit.structure].excavation)} {u.m3}"),
-            ]  # fmt: skip
+            ]
         elif cut is None:
             rows = [("", t.misfit or ("no trench here" if t.dig is not None else "not dug"))]
         else:
             rock = {k: v for k, v in cut.by_stratum.items() if "rock" in k.casefold()}
             deepest = list(rock.items()) or list(cut.by_stratum.items())[-1:]
             rows = [
-                ("Depth left", f"{u.length(cut.left)} {u.m}"), ("Depth right", f"{u.length(cut.right)} {u.m}"),
-                ("Top width", f"{u.length(cut.top_width)} {u.m}"), ("Area", u.square(cut.area, 2)),
+                ("Depth left", f"{u.length(cut.left)} {u.m}"),
+                ("Depth right", f"{u.length(cut.right)} {u.m}"),
+                ("Top width", f"{u.length(cut.top_width)} {u.m}"),
+                ("Area", u.square(cut.area, 2)),
                 *((f"Area in {k}", u.square(v, 2)) for k, v in deepest),
                 ("Dug from", trench_type(project, pipe).upper.capitalize()),
-            ]  # fmt: skip
+            ]
         clear(self.here)
         for i, (name, value) in enumerate(rows):
             self.here.addWidget(label(name, "small"), i // 3 * 2, i % 3)
             self.here.addWidget(label(value, "section"), i // 3 * 2 + 1, i % 3)
 
-    # -- totals --------------------------------------------------------------------------------------------------------
+    # -- totals ------------------------------------------------------------------------------------
 
     def _net(self, s: State) -> tuple[Net, str]:
         """The union for what is shown: worked out, or as it was last, and how it is told."""
@@ -169,8 +181,22 @@ class TotalsPage(QWidget):
         for dn, (long, dug) in t.by_dn.items():
             mine = [r for r in rows if r.dn == dn]
             parts = [(roles[n], sum(r.by_stratum.get(n, 0.0) for r in mine) / most) for n in names]
-            add(self._row(u.dn(dn), u.volume(dug), bar=parts, of=mine, tip=f"{u.long(long)} of pipe, by stratum"))
-        parts = [(roles[n], sum(r.by_stratum.get(n, 0.0) for r in q.structures if r.status == status) / most) for n in names]
+            add(
+                self._row(
+                    u.dn(dn),
+                    u.volume(dug),
+                    bar=parts,
+                    of=mine,
+                    tip=f"{u.long(long)} of pipe, by stratum",
+                )
+            )
+        parts = [
+            (
+                roles[n],
+                sum(r.by_stratum.get(n, 0.0) for r in q.structures if r.status == status) / most,
+            )
+            for n in names
+        ]
         pits = [r for r in q.structures if r.status == status and r.excavation]
         add(self._row("Pits", u.volume(t.pits), bar=parts, of=pits, tip="Chamber pits, each once"))
         add(rule())
@@ -179,19 +205,49 @@ class TotalsPage(QWidget):
             tip = f"What of the digging lies {words} deep"
             add(
                 self._row(
-                    words, u.volume(volume), bar=[("soft", volume / most)], of=[r for r in every if name in r.by_depth], tip=tip
+                    words,
+                    u.volume(volume),
+                    bar=[("soft", volume / most)],
+                    of=[r for r in every if name in r.by_depth],
+                    tip=tip,
                 )
             )
         add(rule())
         for name, volume in t.by_stratum.items():
             tip = f"Excavation in {name}"
-            add(self._row(name.capitalize(), u.volume(volume), bar=[(roles[name], volume / max(t.excavation, 1e-9))],
-                          of=[r for r in every if name in r.by_stratum], tip=tip))  # fmt: skip
-        add(self._row("Trenches and pits", u.volume(t.excavation), strong=True, of=[r for r in every if r.excavation]))
+            add(
+                self._row(
+                    name.capitalize(),
+                    u.volume(volume),
+                    bar=[(roles[name], volume / max(t.excavation, 1e-9))],
+                    of=[r for r in every if name in r.by_stratum],
+                    tip=tip,
+                )
+            )
+        add(
+            self._row(
+                "Trenches and pits",
+                u.volume(t.excavation),
+                strong=True,
+                of=[r for r in every if r.excavation],
+            )
+        )
         if s.sectioned is not None and s.sectioned[0] is s.trenches and t.trenches:
             by = sum(s.sectioned[1].get(r.id, 0.0) for r in rows)
-            tip = f"Trenches alone by average end areas: {u.volume(by)} {u.m3}; exact: {u.volume(t.trenches)} {u.m3}"
-            add(self._row(f"Trenches by sections, {number((by / t.trenches - 1) * 100, 2, signed=True)} %", u.volume(by), tip=tip))
+            tip = (
+                f"Trenches alone by average end areas: {u.volume(by)} {u.m3}; exact: "
+                f"{u.volume(t.trenches)} {u.m3}"
+            )
+            add(
+                self._row(
+                    (
+                        "Trenches by sections, "
+                        f"{number((by / t.trenches - 1) * 100, 2, signed=True)} %"
+                    ),
+                    u.volume(by),
+                    tip=tip,
+                )
+            )
         add(rule())
         for name, long in t.length_by_depth.items():
             words = f"Trench {Digging.band_words(name, u.metres)} {u.m} deep"
@@ -201,19 +257,28 @@ class TotalsPage(QWidget):
         shared = [r for r in every if r.shared > 0]
         known = s.net is not None
 
-        def by_net(text: str) -> str:  # what goes by the union, which may not be that of what is shown yet
+        # what goes by the union, which may not be that of what is shown yet
+        def by_net(text: str) -> str:
             return f"≈ {text}" if told else text
 
         net = by_net(u.volume(t.excavation_net)) if known else "in work"
-        add(self._row("less shared space", by_net(u.volume(-t.shared)) if known else "–", of=shared,
-                      tip="What two digs or more have in common is counted once"))  # fmt: skip
+        add(
+            self._row(
+                "less shared space",
+                by_net(u.volume(-t.shared)) if known else "–",
+                of=shared,
+                tip="What two digs or more have in common is counted once",
+            )
+        )
         whole = [r for r in every if r.excavation]
         tip = "The union of all trenches and pits: click to light them up"
         add(self._row("Net excavation", net, strong=True, of=whole, tip=told or tip))
         for words, value, of in (
-            ("less bedding", t.bedding, rows), ("less surround", t.surround, rows), ("less pipes", t.pipes, rows),
+            ("less bedding", t.bedding, rows),
+            ("less surround", t.surround, rows),
+            ("less pipes", t.pipes, rows),
             ("less chambers", t.chambers, pits),
-        ):  # fmt: skip
+        ):
             if value:
                 add(self._row(words, u.volume(-value), of=of))
         if t.reinstatement:
@@ -226,7 +291,13 @@ class TotalsPage(QWidget):
         if t.support:
             add(self._row("Side support", u.square(t.support), of=[r for r in every if r.support]))
         for kind, area in t.areas.items():
-            add(self._row(f"Reinstatement, {kind}", by_net(u.square(area)), of=[r for r in every if kind in r.areas]))
+            add(
+                self._row(
+                    f"Reinstatement, {kind}",
+                    by_net(u.square(area)),
+                    of=[r for r in every if kind in r.areas],
+                )
+            )
         self._cautions(s, t, q, rows, every)
 
     def _row(
@@ -251,21 +322,34 @@ class TotalsPage(QWidget):
         structures = frozenset(StructureId(k) for k in keys if k in project.structures)
         self.session.select(pipes=pipes, structures=structures, follow=False)
 
-    def _cautions(self, s: State, t: Total, q: Quantities, rows: list[PipeRow], every: list[DugRow]) -> None:
+    def _cautions(
+        self, s: State, t: Total, q: Quantities, rows: list[PipeRow], every: list[DugRow]
+    ) -> None:
         u = s.units
         filled = [r for r in rows if r.fill > 0.005]
         if filled:
             first = ", ".join(f"{r.up} to {r.down} {u.volume(r.fill)} {u.m3}" for r in filled[:6])
             more = f" and {len(filled) - 6} more" if len(filled) > 6 else ""
-            self.body.addWidget(wrapped(f"Fill first, up to the crowns that lie over the ground: {first}{more}.", "caution"))
+            self.body.addWidget(
+                wrapped(
+                    f"Fill first, up to the crowns that lie over the ground: {first}{more}.",
+                    "caution",
+                )
+            )
         if t.not_counted:
             words = "; ".join(f"{k}: {why}" for k, why in list(t.not_counted.items())[:6])
             more = f"; and {len(t.not_counted) - 6} more" if len(t.not_counted) > 6 else ""
             self.body.addWidget(wrapped(f"Incomplete. Not counted: {words}{more}.", "caution"))
-        rock = [r.label for r in q.structures if any("rock" in n.casefold() for n in r.by_stratum) and r in every]
+        rock = [
+            r.label
+            for r in q.structures
+            if any("rock" in n.casefold() for n in r.by_stratum) and r in every
+        ]
         if rock:
             names = ", ".join(rock[:6]) + (f" and {len(rock) - 6} more" if len(rock) > 6 else "")
-            self.body.addWidget(wrapped(f"{counted(len(rock), 'chamber pit')} in rock: {names}.", "caution"))
+            self.body.addWidget(
+                wrapped(f"{counted(len(rock), 'chamber pit')} in rock: {names}.", "caution")
+            )
 
     def _overlaps(self, s: State, q: Quantities) -> None:
         if not q.overlaps:
@@ -277,20 +361,32 @@ class TotalsPage(QWidget):
         self.body.addWidget(label("Shared space", "section"))
         for o in q.overlaps[:MOST_LINES]:
             if o.a in names and o.b in names:
-                row = FigureRow(self.pen, f"{names[o.a]} and {names[o.b]} {OVERLAP_WORDS[o.kind]}", s.units.volume(o.volume),
-                                ask=partial(self.light, (o.a, o.b)))  # fmt: skip
+                row = FigureRow(
+                    self.pen,
+                    f"{names[o.a]} and {names[o.b]} {OVERLAP_WORDS[o.kind]}",
+                    s.units.volume(o.volume),
+                    ask=partial(self.light, (o.a, o.b)),
+                )
                 self.body.addWidget(row)
         if len(q.overlaps) > MOST_LINES:
-            self.body.addWidget(label(f"and {len(q.overlaps) - MOST_LINES} more in the spreadsheet", "small"))
+            self.body.addWidget(
+                label(f"and {len(q.overlaps) - MOST_LINES} more in the spreadsheet", "small")
+            )
 
     def _costs(self, s: State, q: Quantities) -> None:
         rates = s.shown.project.digging.rates
         if rates:
-            total = sum(p.sum or 0.0 for p in priced(takeoff(s.shown.facts, q), rates) if p.item.status == "proposed")
+            total = sum(
+                p.sum or 0.0
+                for p in priced(takeoff(s.shown.facts, q), rates)
+                if p.item.status == "proposed"
+            )
             self.body.addWidget(rule())
-            self.body.addWidget(FigureRow(self.pen, "Cost of what has a rate", number(total, 2), strong=True))
+            self.body.addWidget(
+                FigureRow(self.pen, "Cost of what has a rate", number(total, 2), strong=True)
+            )
 
-    # -- what changed --------------------------------------------------------------------------------------------------
+    # -- what changed ------------------------------------------------------------------------------
 
     def _fill_since(self) -> None:
         steps = self.session.earlier()
@@ -327,14 +423,34 @@ class TotalsPage(QWidget):
                 item = new.get(key) or old[key]
                 value = number(b - a, 0 if not item.unit else 2, signed=True)
                 ask = partial(self.light, (*item.pipes, *item.structures)) if key in new else None
-                about = "≈ " if item.name.startswith(BY_NET) and (s.net is None or s.net[0] is not s.trenches) else ""
-                lines.append(FigureRow(self.pen, item.name, f"{about}{value} {item.unit}".rstrip(), ask=ask,
-                                       tip=f"{item.group}, {item.status}: {number(a, 2)} before, {number(b, 2)} now"))  # fmt: skip
+                about = (
+                    "≈ "
+                    if item.name.startswith(BY_NET)
+                    and (s.net is None or s.net[0] is not s.trenches)
+                    else ""
+                )
+                lines.append(
+                    FigureRow(
+                        self.pen,
+                        item.name,
+                        f"{about}{value} {item.unit}".rstrip(),
+                        ask=ask,
+                        tip=(
+                            f"{item.group}, {item.status}: {number(a, 2)} before, {number(b, 2)} "
+                            "now"
+                        ),
+                    )
+                )
         rates = s.shown.project.digging.rates
         if rates:
-            a, b = (sum(p.sum or 0.0 for p in priced(d.values(), rates) if p.item.status == "proposed") for d in (old, new))
+            a, b = (
+                sum(p.sum or 0.0 for p in priced(d.values(), rates) if p.item.status == "proposed")
+                for d in (old, new)
+            )
             if abs(a - b) > 0.005:
-                lines.insert(0, FigureRow(self.pen, "Cost", number(b - a, 2, signed=True), strong=True))
+                lines.insert(
+                    0, FigureRow(self.pen, "Cost", number(b - a, 2, signed=True), strong=True)
+                )
         for row in lines[:24]:
             self.changes.addWidget(row)
         if not lines:

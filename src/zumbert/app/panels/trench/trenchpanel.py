@@ -16,13 +16,17 @@ class TrenchPanel(PagedPanel):
 
     names = ("Quantities", "Types", "Counting")
 
-    def __init__(self, session: Session, pen: Pen, export: Callable[[], None], copy: Callable[[], None]) -> None:
+    def __init__(
+        self, session: Session, pen: Pen, export: Callable[[], None], copy: Callable[[], None]
+    ) -> None:
         self.pen = pen
         super().__init__(session)
         line = QHBoxLayout()
         self.export = QPushButton("Export …")
         self.export.setObjectName("export")
-        self.export.setToolTip("All tables to a spreadsheet with totals as formulas, or to CSV (Ctrl+E)")
+        self.export.setToolTip(
+            "All tables to a spreadsheet with totals as formulas, or to CSV (Ctrl+E)"
+        )
         self.export.clicked.connect(lambda: export())
         line.addWidget(self.export)
         line.addWidget(chip("Copy as a table", "copy quantities", copy))

@@ -1,4 +1,6 @@
-"""The page of trench types: each row drawn with its dimensions as fields, and which networks and pipes take it."""
+"""The page of trench types: each row drawn with its dimensions as fields, and which networks and
+pipes take it.
+"""
 
 from collections.abc import Callable
 from functools import partial
@@ -37,13 +39,16 @@ from zumbert.model.project import Project
 from zumbert.model.trench import SIZE_FIELDS, TYPE_FIELDS, UPPER_WORDS, TrenchSize, TrenchType
 
 TRENCH_TYPES = RecordKind(
-    "trench type", "Trench types (*.toml)", lambda p: p.trench_types, add_trench_type, copied_trench_type, remove_trench_type,
+    "trench type", "Trench types (*.toml)", lambda p: p.trench_types, add_trench_type,
+    copied_trench_type, remove_trench_type,
     read_trench, write_trench, shipped_trenches,
 )  # fmt: skip
 
 
 class TypesPage(QWidget):
-    """One type and one of its rows at a time. Each change is an undo step; while a dimension is typed, both drawings show it."""
+    """One type and one of its rows at a time. Each change is an undo step; while a dimension is
+    typed, both drawings show it.
+    """
 
     def __init__(self, session: Session, pen: Pen) -> None:
         super().__init__()
@@ -66,8 +71,14 @@ class TypesPage(QWidget):
         for field in self.sketch.fields.values():
             field.try_out(session)
         self.values = {k: self._field(f"trench {k}", partial(self._value, k)) for k in TYPE_FIELDS}
-        self.upper = choice(pen, "trench upper", [(k, v.capitalize()) for k, v in UPPER_WORDS.items()])
-        self.upper.activated.connect(lambda _: self._edit("Change what is dug from", set_trench_upper, self.upper.currentData()))
+        self.upper = choice(
+            pen, "trench upper", [(k, v.capitalize()) for k, v in UPPER_WORDS.items()]
+        )
+        self.upper.activated.connect(
+            lambda _: self._edit(
+                "Change what is dug from", set_trench_upper, self.upper.currentData()
+            )
+        )
         self.networks, self.own = QGridLayout(), Stack(None, 3)
         self.selected = choice(pen, "trench of selected", [])
         self.selected.activated.connect(lambda _: self._give())
@@ -94,14 +105,19 @@ class TypesPage(QWidget):
         whole.addWidget(rule())
         line = QHBoxLayout()
         line.addWidget(self.rows, 1)
-        for text, name, run in (("Add a row", "add row", self._add_row), ("Remove", "remove row", self._remove_row)):
+        for text, name, run in (
+            ("Add a row", "add row", self._add_row),
+            ("Remove", "remove row", self._remove_row),
+        ):
             line.addWidget(chip(text, name, run))
         whole.addLayout(line)
         whole.addLayout(fields([("Sizes up to", self.dn), ("In ground", self.ground)]))
         whole.addWidget(self.sketch)
         whole.addWidget(rule())
         whole.addWidget(label("For all sizes", "section"))
-        rows: list[tuple[str, QWidget]] = [(TYPE_FIELDS[k].title, f) for k, f in self.values.items()]
+        rows: list[tuple[str, QWidget]] = [
+            (TYPE_FIELDS[k].title, f) for k, f in self.values.items()
+        ]
         whole.addLayout(fields([*rows, ("Dug from", self.upper)], 150))
         whole.addWidget(rule())
         whole.addWidget(label("Where it is used", "section"))
@@ -110,7 +126,7 @@ class TypesPage(QWidget):
         whole.addWidget(self.selected)
         whole.addLayout(self.own)
 
-    # -- what is shown -------------------------------------------------------------------------------------------------
+    # -- what is shown -----------------------------------------------------------------------------
 
     def refresh(self, s: State) -> None:
         """Shows the state."""
@@ -130,10 +146,14 @@ class TypesPage(QWidget):
         self.upper.setCurrentIndex(self.upper.findData(trench.upper))
 
     def _outside(self, s: State, trench: TrenchType, size: TrenchSize) -> float:
-        """Outside diameter (m) of the pipe that is drawn: the selected one, or the largest that the row is for."""
+        """Outside diameter (m) of the pipe that is drawn: the selected one, or the largest that
+        the row is for.
+        """
         facts = s.shown.facts
         chosen = [facts.pipes[k] for k in s.pipes if k in facts.pipes]
-        fit = [f for f in chosen or facts.pipes.values() if trench.size_for(f.dn, size.ground) is size]
+        fit = [
+            f for f in chosen or facts.pipes.values() if trench.size_for(f.dn, size.ground) is size
+        ]
         if fit:
             return max(f.inside + 2 * f.wall for f in fit)
         return 0.4 if size.dn is None else size.dn / 1000 * 1.25
@@ -163,7 +183,11 @@ class TypesPage(QWidget):
             box.as_wide_as_its_column()
         self.selected.clear()
         pipes = [p for p in s.pipes if p in project.pipes]
-        self.selected.addItem(f"{counted(len(pipes), 'selected pipe')}: trench …" if pipes else "Select pipes to give them another")
+        self.selected.addItem(
+            f"{counted(len(pipes), 'selected pipe')}: trench …"
+            if pipes
+            else "Select pipes to give them another"
+        )
         self.selected.addItem("as their network", "")
         for k, name in names:
             self.selected.addItem(name, k)
@@ -172,12 +196,14 @@ class TypesPage(QWidget):
         for pipe, text, of in own[:12]:
             line = QHBoxLayout()
             line.addWidget(wrapped(f"{text}: {project.trench_types[of].name}", "second"), 1)
-            line.addWidget(chip("As the network", f"trench of {text}", partial(self._as_network, pipe)))
+            line.addWidget(
+                chip("As the network", f"trench of {text}", partial(self._as_network, pipe))
+            )
             self.own.addLayout(line)
         if len(own) > 12:
             self.own.addWidget(label(f"and {len(own) - 12} more", "small"))
 
-    # -- what is changed -----------------------------------------------------------------------------------------------
+    # -- what is changed ---------------------------------------------------------------------------
 
     def _edit(self, words: str, edit: Callable[..., Project], *values: Any) -> bool:
         key = self.key
@@ -186,33 +212,43 @@ class TypesPage(QWidget):
     def _dimension(self, key: str, text: str) -> bool:
         u, row, trench = self.session.units, self.row, self.key
         assert trench is not None  # noqa: S101 - the page shows one
-        return self.session.edit(f"{SIZE_FIELDS[key].title} {text or 'none'}",
-                                 lambda p, f: set_size_value(p, trench, row, key, dimension_meant(u, key, text)))  # fmt: skip
+        return self.session.edit(
+            f"{SIZE_FIELDS[key].title} {text or 'none'}",
+            lambda p, f: set_size_value(p, trench, row, key, dimension_meant(u, key, text)),
+        )
 
     def _value(self, key: str, text: str) -> bool:
         u, trench = self.session.units, self.key
         assert trench is not None  # noqa: S101 - the page shows one
-        return self.session.edit(f"{TYPE_FIELDS[key].title} {text}", lambda p, f: set_trench_value(p, trench, key, u.typed(text)))
+        return self.session.edit(
+            f"{TYPE_FIELDS[key].title} {text}",
+            lambda p, f: set_trench_value(p, trench, key, u.typed(text)),
+        )
 
     def _range(self, dn: str, ground: str) -> bool:
         row, trench = self.row, self.key
         assert trench is not None  # noqa: S101 - the page shows one
         words = f"A row for {dn or 'any size'}{' in ' + ground if ground.strip() else ''}"
-        return self.session.edit(words, lambda p, f: set_size_range(p, trench, row, _dn(p, dn), ground))
+        return self.session.edit(
+            words, lambda p, f: set_size_range(p, trench, row, _dn(p, dn), ground)
+        )
 
     def _rename(self, text: str) -> bool:
         return self._edit(f"Rename a trench type {text}", rename_trench_type, text)
 
     def _take(self, network: Any, box: Combo, _: int) -> None:
         key = box.currentData()
-        self.session.edit(f"Dig {box.currentText()}", lambda p, f: change_network(p, network, trench=key))
+        self.session.edit(
+            f"Dig {box.currentText()}", lambda p, f: change_network(p, network, trench=key)
+        )
 
     def _give(self) -> None:
         key, pipes = self.selected.currentData(), [*self.session.state.pipes]
         words = self.selected.currentText()
         if key is not None:
             self.session.edit(
-                f"Trench {words} for {counted(len(pipes), 'pipe')}", lambda p, f: set_pipe_trench(p, pipes, key or None)
+                f"Trench {words} for {counted(len(pipes), 'pipe')}",
+                lambda p, f: set_pipe_trench(p, pipes, key or None),
             )
         self._filled = None
         self.refresh(self.session.state)
