@@ -20,8 +20,9 @@ from zumbert.edits.levels import set_invert
 from zumbert.model.ids import PipeId, SurfaceId
 from zumbert.model.project import Project
 from zumbert.model.surface import Surface
+from zumbert.space.context import context
 from zumbert.space.eye import SpaceEye
-from zumbert.space.pen import SpacePen, context
+from zumbert.space.pen import SpacePen
 from zumbert.space.scene import Scene, box, scene
 from zumbert.space.store import FACE, LINE
 from zumbert.space.wanted import InSpace

@@ -16,7 +16,7 @@ from PySide6.QtGui import QMouseEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QWidget
 
-from zumbert.analysis.runs import RunKey
+from zumbert.analysis.runline import RunKey
 from zumbert.app.importdialog import ImportDialog
 from zumbert.app.main import application
 from zumbert.app.theme import apply_theme

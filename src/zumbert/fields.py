@@ -13,7 +13,7 @@ from msgspec import Struct
 
 from zumbert.analysis.chambers import StructureFacts
 from zumbert.analysis.facts import Facts
-from zumbert.analysis.flow import PipeFlow
+from zumbert.analysis.flowfacts import PipeFlow
 from zumbert.analysis.pipes import PipeFacts
 from zumbert.analysis.probe import levels
 from zumbert.checks.limits import governing_drop

@@ -3,7 +3,8 @@ from pytest import approx
 
 from tests.build import chain, facts_of, with_pipe, with_structure
 from zumbert.analysis import analyse
-from zumbert.analysis.runs import RunKey, run
+from zumbert.analysis.runline import RunKey
+from zumbert.analysis.runs import run
 from zumbert.app.session import Session
 from zumbert.edits.change import set_anchor
 from zumbert.edits.land import add_service

@@ -12,8 +12,9 @@ from pytest import approx
 from tests.amount import times
 from tests.build import facts_of, grounded, road_project, with_pipe, with_structure
 from zumbert.analysis import analyse
-from zumbert.analysis.flow import RATIONAL, shares_at
+from zumbert.analysis.flow import RATIONAL
 from zumbert.analysis.rain import intensities
+from zumbert.analysis.shares import shares_at
 from zumbert.checks import check
 from zumbert.demo.project import demo_project
 from zumbert.edits.areas import add_area, change_area, set_inflow, set_share

@@ -13,7 +13,7 @@ from tests.build import facts_of
 from zumbert.analysis import analyse
 from zumbert.analysis.changed import changed
 from zumbert.analysis.facts import Facts
-from zumbert.analysis.runs import RunKey
+from zumbert.analysis.runline import RunKey
 from zumbert.analysis.trench import Trenches, trenches
 from zumbert.checks import RULES, Findings, check
 from zumbert.checks.sentences import sentence
@@ -32,7 +32,8 @@ from zumbert.edits.decisions import decide, reopen
 from zumbert.edits.join import curved, deleted, split, turned
 from zumbert.edits.labels import rename, renumbered
 from zumbert.edits.land import add_service
-from zumbert.edits.lay import LayOptions, lay
+from zumbert.edits.lay import lay
+from zumbert.edits.layoptions import LayOptions
 from zumbert.edits.levels import set_invert, set_slope, shift_pipe, shift_side
 from zumbert.edits.networks import add_network, set_network
 from zumbert.edits.records import with_one

@@ -2,8 +2,9 @@ from msgspec.structs import replace
 from pytest import approx
 
 from tests.build import chain, facts_of, road_project, the_road, with_pipe, with_structure
+from zumbert.analysis.runline import RunKey
 from zumbert.analysis.runlist import run_keys, run_with
-from zumbert.analysis.runs import RunKey, run
+from zumbert.analysis.runs import run
 from zumbert.demo.project import demo_project
 from zumbert.model.structure import Free, OnSurface
 

@@ -8,7 +8,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QApplication, QPushButton
 from pytest import approx
 
-from zumbert.analysis.runs import RunKey
+from zumbert.analysis.runline import RunKey
 from zumbert.app.panels.trench.figures import FigureRow
 from zumbert.demo.make import FILES
 from zumbert.drawing.flowmarks import fullness, part_full_curve

@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 from PySide6.QtCore import Qt
 
 from tests.amount import times
-from zumbert.analysis.runs import RunKey
+from zumbert.analysis.runline import RunKey
 from zumbert.edits.change import set_rim
 from zumbert.edits.grounditems import GroundItem
 from zumbert.model.structure import FixedRim

@@ -9,7 +9,7 @@ from pytest import approx
 
 from tests.app.ready import DEMO
 from tests.build import label_of
-from zumbert.analysis.runs import RunKey
+from zumbert.analysis.runline import RunKey
 from zumbert.app.importdialog import ImportDialog
 from zumbert.demo.project import FILES
 from zumbert.model.project import new_project, nominal

@@ -6,7 +6,7 @@ from PySide6.QtCore import QMimeData, QPointF, Qt, QTimer, QUrl
 from PySide6.QtGui import QDropEvent
 from pytest import approx
 
-from zumbert.analysis.runs import RunKey
+from zumbert.analysis.runline import RunKey
 from zumbert.app.importdialog import ImportDialog
 from zumbert.demo.make import FILES
 from zumbert.model.project import new_project

@@ -5,13 +5,14 @@ from PySide6.QtCore import Qt
 from pytest import approx
 from shapely import Point, Polygon
 
-from zumbert.analysis.runs import RunKey
+from zumbert.analysis.runline import RunKey
 from zumbert.app.tools.lay import LayTool
 from zumbert.app.tools.pick import PickTool, caught_by
 from zumbert.drawing.longsection import section_marks
 from zumbert.drawing.marks import texts_in
 from zumbert.edits.grounditems import GroundItem
-from zumbert.edits.lay import LayOptions, lay
+from zumbert.edits.lay import lay
+from zumbert.edits.layoptions import LayOptions
 from zumbert.model.structure import Anchored, Free
 
 

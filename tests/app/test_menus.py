@@ -190,7 +190,8 @@ def test_a_run_goes_from_manhole_to_outfall():
 def test_rows_that_say_nothing_stay_away():
     from zumbert.analysis import analyse
     from zumbert.drawing.levelrows import rows_shown
-    from zumbert.edits.lay import LayOptions, lay
+    from zumbert.edits.lay import lay
+    from zumbert.edits.layoptions import LayOptions
     from zumbert.model.project import new_project
     from zumbert.model.structure import Free
 

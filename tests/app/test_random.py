@@ -14,20 +14,12 @@ from zumbert.demo.project import demo_project
 from zumbert.edits.basis import set_basis, set_network_basis
 from zumbert.edits.change import set_anchor, set_cover, set_next_slope, set_outfall
 from zumbert.edits.gullies import pair
-from zumbert.edits.join import (
-    all_attached,
-    attached,
-    bent,
-    copied,
-    curved,
-    deleted,
-    placed,
-    split,
-    turned,
-)
+from zumbert.edits.join import bent, copied, curved, deleted, placed, split, turned
 from zumbert.edits.labels import rename, renumbered, set_label_at
-from zumbert.edits.lay import LayOptions, lay
+from zumbert.edits.lay import lay
+from zumbert.edits.layoptions import LayOptions
 from zumbert.edits.library import set_record, without_record
+from zumbert.edits.loose import all_attached, attached
 from zumbert.edits.networks import set_network
 from zumbert.edits.several import hold, moved, set_sizes, set_status, set_types
 from zumbert.model.structure import Anchored, Free

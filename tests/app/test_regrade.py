@@ -7,7 +7,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QPushButton
 from pytest import approx
 
-from zumbert.analysis.runs import RunKey
+from zumbert.analysis.runline import RunKey
 from zumbert.app.tools.pick import PickTool
 from zumbert.edits.regrade import as_it_is
 

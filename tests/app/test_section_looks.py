@@ -9,7 +9,7 @@ from PySide6.QtGui import QEnterEvent
 from PySide6.QtWidgets import QApplication, QPushButton
 from pytest import approx
 
-from zumbert.analysis.runs import RunKey
+from zumbert.analysis.runline import RunKey
 from zumbert.app.tools.level import LevelDrag
 from zumbert.app.tools.tool import MousePlace
 from zumbert.drawing.longsection import section_marks

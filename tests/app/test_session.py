@@ -2,7 +2,7 @@
 
 import pytest
 
-from zumbert.analysis.runs import RunKey
+from zumbert.analysis.runline import RunKey
 from zumbert.app.session import Session
 from zumbert.app.value import value
 from zumbert.demo.project import demo_project

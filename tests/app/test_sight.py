@@ -9,7 +9,7 @@ from PySide6.QtCore import Qt
 from pytest import approx
 
 from tests.build import chain
-from zumbert.analysis.runs import RunKey
+from zumbert.analysis.runline import RunKey
 from zumbert.app.views.layered import Stretched
 from zumbert.drawing.sight import MapSight, StraightSight
 from zumbert.model.structure import Anchored

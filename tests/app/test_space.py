@@ -11,7 +11,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QFileDialog, QInputDialog
 from pytest import approx
 
-from zumbert.analysis.runs import RunKey
+from zumbert.analysis.runline import RunKey
 from zumbert.app.views import spaceview
 from zumbert.app.views.view import SETTLE
 from zumbert.edits.notes import add_pin

@@ -1,7 +1,8 @@
 from tests.build import facts_of, label_of
 from zumbert.checks import check
-from zumbert.demo.make import FILES, RISE_PVIS, files
+from zumbert.demo.make import FILES, files
 from zumbert.demo.project import demo_project, read
+from zumbert.demo.site import RISE_PVIS
 from zumbert.geometry.alignment import Alignment
 
 DEMO = demo_project()

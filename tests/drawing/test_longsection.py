@@ -4,8 +4,9 @@ from msgspec.structs import replace
 from pytest import approx
 
 from tests.build import chain, facts_of, v_project
+from zumbert.analysis.runline import RunKey
 from zumbert.analysis.runlist import run_keys
-from zumbert.analysis.runs import RunKey, run
+from zumbert.analysis.runs import run
 from zumbert.analysis.trench import trenches
 from zumbert.checks import check
 from zumbert.checks.legal import end_range

@@ -8,10 +8,12 @@ from msgspec.structs import replace
 from pytest import approx
 
 from tests.build import facts_of
-from zumbert.analysis.runs import RunKey, run
+from zumbert.analysis.runline import RunKey
+from zumbert.analysis.runs import run
 from zumbert.checks import check
 from zumbert.demo.project import demo_project
-from zumbert.drawing.groundplan import base, contour_steps
+from zumbert.drawing.contours import contour_steps
+from zumbert.drawing.groundplan import base
 from zumbert.drawing.labels import corners, overlap, text_box
 from zumbert.drawing.marks import Fill, Segments, Stroke, Text
 from zumbert.drawing.picture import Picture

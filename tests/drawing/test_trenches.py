@@ -5,7 +5,8 @@ from pytest import approx
 from tests.analysis.test_trench_proof import kind
 from tests.build import chain, facts_of, grounded, with_pipe, with_structure
 from zumbert.analysis.crosssection import edges_in_plan
-from zumbert.analysis.runs import RunKey, run
+from zumbert.analysis.runline import RunKey
+from zumbert.analysis.runs import run
 from zumbert.analysis.sectionsteps import next_stop, place_on, run_distance, stops, where_words
 from zumbert.analysis.trench import trenches
 from zumbert.analysis.union import union

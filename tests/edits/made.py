@@ -18,7 +18,7 @@ import zumbert.edits
 from tests.analysis.test_incremental import TWO
 from zumbert.analysis import analyse
 from zumbert.analysis.facts import Facts
-from zumbert.analysis.runs import RunKey
+from zumbert.analysis.runline import RunKey
 from zumbert.checks import check
 from zumbert.edits.areas import add_area
 from zumbert.edits.decisions import decide
@@ -29,7 +29,8 @@ from zumbert.edits.grounditems import GroundItem
 from zumbert.edits.gullies import GullyWay
 from zumbert.edits.join import deleted
 from zumbert.edits.land import add_service
-from zumbert.edits.lay import LayOptions, OnPipe, lay
+from zumbert.edits.lay import OnPipe, lay
+from zumbert.edits.layoptions import LayOptions
 from zumbert.edits.notes import add_pin, add_spot
 from zumbert.edits.rain import change_rain
 from zumbert.edits.regrade import Regrade

@@ -8,7 +8,8 @@ import pytest
 from tests.analysis.test_incremental import anew, same
 from tests.edits.made import BASE, EDITS, NO_CHANGE, SPECIAL, TRIES, Maker, arguments, project_of
 from zumbert.analysis import analyse
-from zumbert.analysis.runs import RunKey, run
+from zumbert.analysis.runline import RunKey
+from zumbert.analysis.runs import run
 from zumbert.analysis.trench import trenches
 from zumbert.checks import check
 from zumbert.errors import ZumbertError

@@ -7,7 +7,7 @@ from pytest import approx
 from tests.build import facts_of, road_project
 from zumbert.edits.fromplaces import Group, from_places, groups, likely_type
 from zumbert.edits.ground import in_units, show_layers
-from zumbert.edits.lay import first_way
+from zumbert.edits.layoptions import first_way
 from zumbert.errors import EditError
 from zumbert.exchange.found import ImportFiles, read_files
 from zumbert.exchange.importing import built

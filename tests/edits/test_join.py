@@ -20,22 +20,12 @@ from zumbert.edits.change import misfit, set_anchor, set_outfall, set_size, set_
 from zumbert.edits.fixes import fixes
 from zumbert.edits.fromline import LineWay, along, drawn
 from zumbert.edits.gullies import GullyWay, catch_spacing, pair, spaced
-from zumbert.edits.join import (
-    all_attached,
-    along_road,
-    attached,
-    bent,
-    copied,
-    curved,
-    deleted,
-    loose_ends,
-    nearest_structure,
-    split,
-    turned,
-)
+from zumbert.edits.join import along_road, bent, copied, curved, deleted, split, turned
 from zumbert.edits.labels import next_label, numbers_in_use, rename, renumbered, set_pattern
-from zumbert.edits.lay import LayOptions, OnPipe, first_way, joined, lay
+from zumbert.edits.lay import OnPipe, joined, lay
+from zumbert.edits.layoptions import LayOptions, first_way
 from zumbert.edits.levels import set_invert, shift_pipe
+from zumbert.edits.loose import all_attached, attached, loose_ends, nearest_structure
 from zumbert.edits.networks import add_network, change_network, remove_network, set_network
 from zumbert.edits.regrade import Regrade, regraded
 from zumbert.edits.roads import new_road, set_strip

@@ -6,7 +6,8 @@ from zumbert.analysis import analyse
 from zumbert.checks import check
 from zumbert.edits.change import set_next_slope
 from zumbert.edits.labels import next_label
-from zumbert.edits.lay import LayOptions, lay
+from zumbert.edits.lay import lay
+from zumbert.edits.layoptions import LayOptions
 from zumbert.edits.levels import set_invert
 from zumbert.edits.setup import add_road
 from zumbert.errors import EditError

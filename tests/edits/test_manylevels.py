@@ -9,7 +9,8 @@ from scipy.optimize import linprog
 from tests.amount import times
 from tests.build import chain, facts_of, grounded, with_pipe, with_structure
 from zumbert.checks import check
-from zumbert.edits.lay import LayOptions, lay
+from zumbert.edits.lay import lay
+from zumbert.edits.layoptions import LayOptions
 from zumbert.edits.levelling import with_levels
 from zumbert.edits.manylevels import (
     all_shifted,

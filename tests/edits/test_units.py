@@ -11,7 +11,8 @@ from zumbert.analysis.quantities import quantities
 from zumbert.analysis.trench import trenches
 from zumbert.checks import check
 from zumbert.edits.fields import set_field
-from zumbert.edits.lay import first_way, lay
+from zumbert.edits.lay import lay
+from zumbert.edits.layoptions import first_way
 from zumbert.edits.typed import changed_by, typed_levels, typed_place
 from zumbert.errors import EditError
 from zumbert.exchange.flowtables import flow_tables

@@ -6,7 +6,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from pytest import approx
 
-from zumbert.demo.make import pieces
+from zumbert.demo.site import pieces
 from zumbert.geometry.alignment import Alignment
 from zumbert.geometry.clothoid import Clothoid, between_points
 from zumbert.geometry.elements import Arc, Straight

@@ -21,7 +21,7 @@ from zumbert.analysis.places import PlaceFacts
 from zumbert.analysis.plots import World
 from zumbert.analysis.quantities import Quantities
 from zumbert.analysis.roads import RoadFacts
-from zumbert.analysis.runs import Run
+from zumbert.analysis.runline import Run
 from zumbert.analysis.selecting import Chosen
 from zumbert.analysis.spans import Span
 from zumbert.analysis.surfaces import Surfaces

@@ -13,10 +13,12 @@ from tests.space.test_scene import FACTS, PROJECT, picture, pipe_of
 from zumbert.analysis.facts import analyse
 from zumbert.edits.levels import set_invert
 from zumbert.geometry.mesh import Mesh
+from zumbert.space import context as contexts
 from zumbert.space import pen as pens
+from zumbert.space.context import SpaceError
 from zumbert.space.eye import SpaceEye
 from zumbert.space.part import PICKED, SpacePart
-from zumbert.space.pen import SpaceError, SpacePen
+from zumbert.space.pen import SpacePen
 from zumbert.space.scene import Scene, box, scene
 from zumbert.space.wanted import InSpace
 
@@ -380,7 +382,7 @@ def test_both_themes_have_their_paper():
 
 
 def test_without_a_driver_one_sentence_tells_what_would_mend_it(monkeypatch):
-    monkeypatch.setattr(pens, "_THREAD", type(pens._THREAD)())
+    monkeypatch.setattr(contexts, "_THREAD", type(contexts._THREAD)())
     monkeypatch.setitem(sys.modules, "moderngl", None)
     with pytest.raises(SpaceError, match="install Mesa's"):
         SpacePen()

@@ -8,11 +8,13 @@ from typing import Any
 from msgspec import Struct
 
 from zumbert.analysis.areas import AreaFacts, areas
+from zumbert.analysis.boxes import boxes
 from zumbert.analysis.chambers import StructureFacts, structure_facts
-from zumbert.analysis.flow import Flows, PipeFlow, drains, flows
+from zumbert.analysis.flow import drains, flows
+from zumbert.analysis.flowfacts import Flows, PipeFlow
 from zumbert.analysis.land import allowed
 from zumbert.analysis.links import Links, links, namesakes, rings, stranded
-from zumbert.analysis.meetings import Meeting, beside, boxes, lines, meetings, room
+from zumbert.analysis.meetings import Meeting, beside, lines, meetings, room
 from zumbert.analysis.pipes import PipeFacts, pipe_facts
 from zumbert.analysis.places import PlaceFacts, places
 from zumbert.analysis.roads import RoadFacts, roads

@@ -6,90 +6,22 @@ from collections.abc import Callable, Iterable, Mapping
 from heapq import heapify, heappop, heappush
 from math import pi, sin
 
-from msgspec import Struct
-
 from zumbert.analysis.areas import AreaFacts
 from zumbert.analysis.changed import changed
+from zumbert.analysis.flowfacts import Drains, Flows, NodeFlow, PipeFlow
 from zumbert.analysis.fullbore import roughness
 from zumbert.analysis.links import Links
 from zumbert.analysis.pipes import PipeFacts
 from zumbert.analysis.rain import intensities
-from zumbert.hydraulics.depths import critical_depth, manning_angle, round_flow
+from zumbert.analysis.shares import alive, all_shares, reshared
+from zumbert.hydraulics.depths import manning_angle, round_flow
 from zumbert.hydraulics.resistance import Roughness, velocity_at
-from zumbert.hydraulics.sections import Circle
 from zumbert.model.ids import AreaId, PipeId, StructureId
 from zumbert.model.pipe import Pipe
 from zumbert.model.project import Project
 from zumbert.model.rain import Rain
-from zumbert.model.structure import Structure
 
 RATIONAL = 3.6e6  # Q (m³/s) = i (mm/h) CA (m²) / this
-
-
-class PipeFlow(Struct, frozen=True):
-    """The design flow of one pipe. Times in minutes, the rest in SI."""
-
-    ca: float  # m², coefficient times area of all that drains to it
-    tc: float  # min, time of concentration at its upper end
-    intensity: float  # mm/h at tc, the climate factor in it; 0 without rain
-    rain: float  # m³/s that the rain gives, the greatest of whole and parts
-    passed: float  # m³/s of fixed inflows
-    part: bool  # whether a part of the system gives more than the whole, since its time is shorter
-    share: float  # of what leaves its upper structure
-    full_velocity: float  # m/s; 0: it does not fall
-    capacity: float  # m³/s at full bore
-    depth_ratio: float  # depth over diameter; 1: it runs full
-    velocity: float  # m/s
-    travel: float  # min, along the pipe
-
-    @property
-    def flow(self) -> float:
-        """Design flow, m³/s."""
-        return self.rain + self.passed
-
-    @property
-    def used(self) -> float | None:
-        """Design flow over full-bore flow; None where it does not fall."""
-        return self.flow / self.capacity if self.capacity > 0 else None
-
-    def critical_depth(self, inside: float) -> float:
-        """Depth (m) at which its flow is critical, in a bore of an inside diameter (m)."""
-        return critical_depth(Circle(inside), self.flow)
-
-
-class NodeFlow(Struct, frozen=True):
-    """What comes together at a structure."""
-
-    ca: float  # m²
-    tc: float  # min
-    rain: float  # m³/s, the greatest of whole and parts
-    passed: float  # m³/s
-    intensity: float  # mm/h at tc
-    part: bool
-
-
-class Drains(Struct, frozen=True):
-    """What drains to a structure directly: its areas' CA (m²) by their times of entry (min), the
-    shortest first; fixed inflow.
-    """
-
-    own: tuple[tuple[float, float], ...] = ()
-    inflow: float = 0.0  # m³/s
-
-
-class Flows(Struct, frozen=True, kw_only=True, eq=False):
-    """All design flows, with what they were made from."""
-
-    pipes: dict[PipeId, PipeFlow]
-    nodes: dict[StructureId, NodeFlow]
-    looped: frozenset[PipeId]  # pipes in a ring, or down from one: they have no flow
-    order: dict[StructureId, int]  # from the heads down
-    catches: dict[StructureId, Drains]
-    facts: Mapping[PipeId, PipeFacts]
-    made_from: tuple[object, ...]  # what all of them hang on
-    links: Links
-    structures: Mapping[StructureId, Structure]
-    shares: dict[PipeId, float]
 
 
 QUARTER = pi / 4
@@ -144,9 +76,9 @@ def flows(
         or _alive_changed(project, old, facts)
     ):
         order, looped = _order(project, links)
-        shares = _shares(project, links)
+        shares = all_shares(project, links)
     else:
-        order, looped, shares = old.order, old.looped, _reshared(project, links, facts, old)
+        order, looped, shares = old.order, old.looped, reshared(project, links, facts, old)
     run = _Run(project, links, facts, own, order, looped, shares)
     if old is None:
         run.all()
@@ -166,10 +98,6 @@ def flows(
     )
 
 
-def _alive(pipe: Pipe) -> bool:
-    return pipe.status != "abandoned"
-
-
 def _came_or_went(project: Project, old: Flows) -> bool:
     """Whether there are other structures than before: one without pipes is in no link."""
     return (
@@ -182,15 +110,14 @@ def _alive_changed(project: Project, old: Flows, facts: Mapping[PipeId, PipeFact
     """Whether a pipe was abandoned, or taken into use again."""
     new, gone = changed(old.facts, facts)
     return bool(gone) or any(
-        k not in old.facts or _alive(old.facts[k].pipe) != _alive(facts[k].pipe) for k in new
+        k not in old.facts or alive(old.facts[k].pipe) != alive(facts[k].pipe) for k in new
     )
 
 
 def _order(project: Project, links: Links) -> tuple[dict[StructureId, int], frozenset[PipeId]]:
     """Structures from the heads down, and the pipes that lie in a ring or down from one."""
     waits = {
-        k: sum(_alive(project.pipes[p]) for p in links.inlets.get(k, ()))
-        for k in project.structures
+        k: sum(alive(project.pipes[p]) for p in links.inlets.get(k, ())) for k in project.structures
     }
     ready = [k for k, n in waits.items() if not n]
     order: dict[StructureId, int] = {}
@@ -199,56 +126,11 @@ def _order(project: Project, links: Links) -> tuple[dict[StructureId, int], froz
         order[s] = len(order)
         for p in links.outlets.get(s, ()):
             pipe = project.pipes[p]
-            if _alive(pipe):
+            if alive(pipe):
                 waits[pipe.down] -= 1
                 if not waits[pipe.down]:
                     ready.append(pipe.down)
-    return order, frozenset(k for k, p in project.pipes.items() if _alive(p) and p.up not in order)
-
-
-def _shares(project: Project, links: Links) -> dict[PipeId, float]:
-    out: dict[PipeId, float] = {}
-    for s, keys in links.outlets.items():
-        if len(keys) > 1:
-            out.update(shares_at(project, links, s))
-        elif _alive(project.pipes[keys[0]]):
-            out[keys[0]] = 1.0
-    return out
-
-
-def _reshared(
-    project: Project, links: Links, facts: Mapping[PipeId, PipeFacts], old: Flows
-) -> dict[PipeId, float]:
-    """Shares where an invert or a share of one of several outlets changed."""
-    touched = {
-        facts[k].pipe.up
-        for k in changed(old.facts, facts)[0]
-        if len(links.outlets.get(facts[k].pipe.up, ())) > 1
-    }
-    if not touched:
-        return old.shares
-    out = old.shares.copy()
-    for s in touched:
-        out.update(shares_at(project, links, s))
-    return out
-
-
-def shares_at(project: Project, links: Links, at: StructureId) -> dict[PipeId, float]:
-    """How what leaves a structure is shared among its outlets in use: as they say, the rest to the
-    lowest that says nothing.
-
-    Shares that add up to more than 1, or to less where all say something, are scaled to 1.
-    """
-    outlets = [project.pipes[p] for p in links.outlets.get(at, ()) if _alive(project.pipes[p])]
-    if len(outlets) < 2:
-        return {p.id: 1.0 for p in outlets}
-    said = {p.id: p.share for p in outlets if p.share is not None}
-    total = sum(said.values())
-    silent = [p for p in outlets if p.share is None]
-    if total > 1.0 or (not silent and total > 0):
-        return {p.id: said.get(p.id, 0.0) / total for p in outlets}
-    lowest = min(silent or outlets, key=lambda p: p.invert_up)
-    return {p.id: said.get(p.id, 0.0) + (1.0 - total if p is lowest else 0.0) for p in outlets}
+    return order, frozenset(k for k, p in project.pipes.items() if alive(p) and p.up not in order)
 
 
 class _Run:

@@ -3,14 +3,12 @@ asked for.
 """
 
 from collections.abc import Iterable, Sequence
-from itertools import chain
 from typing import TYPE_CHECKING, Any, NamedTuple
 
 import numpy as np
 from msgspec import Struct
 
-from zumbert.analysis.clearance import axis
-from zumbert.analysis.pipes import PipeFacts
+from zumbert.analysis.boxes import Axis, Boxes, all_points, wider
 from zumbert.geometry.elements import Array
 from zumbert.geometry.space import nearest
 from zumbert.model.ids import PipeId
@@ -32,23 +30,6 @@ class Meeting(NamedTuple):
     at: float  # m along the pipe: where they are nearest
 
 
-class Axis(Struct, frozen=True, eq=False):
-    """The axis of a pipe, wall to wall: pieces (n, 2, 3) in m, where they end along the pipe,
-    and what it joins.
-    """
-
-    pieces: Array
-    along: Array  # m, n + 1 of them
-    radius: float  # m, outside
-    joins: tuple[str, str]
-
-    @property
-    def box(self) -> Array:
-        """The least and the greatest x, y and level of its outside, m."""
-        flat = self.pieces.reshape(-1, 3)
-        return np.concatenate([flat.min(axis=0) - self.radius, flat.max(axis=0) + self.radius])
-
-
 class Lines(Struct, frozen=True, eq=False):
     """The pieces of all services whose levels are known, with their boxes as far as room is
     asked for.
@@ -62,74 +43,11 @@ class Lines(Struct, frozen=True, eq=False):
     tree: Any  # of the boxes in plan
 
 
-class Boxes(Struct, frozen=True, eq=False):
-    """The axes of all pipes with their boxes, (n, 6) in m, and the row of each."""
-
-    keys: list[PipeId]
-    row: dict[PipeId, int]
-    axes: list[Axis]
-    at: Array  # a column after the other in memory: they are searched a column at a time
-
-    def take(self, rows: Any) -> tuple[list[PipeId], list[Axis]]:
-        """The pipes of some rows, and their axes."""
-        some = rows.tolist()
-        return [self.keys[r] for r in some], [self.axes[r] for r in some]
-
-    def of(self, key: PipeId) -> Axis:
-        """The axis of a pipe."""
-        return self.axes[self.row[key]]
-
-
-def axes(pipes: Sequence[PipeFacts]) -> list[Axis | None]:
-    """The axes of pipes; None for one that is abandoned, or has no place or no length. All
-    straight ones are made together.
-    """
-    a = np.array([f.span.reach_up for f in pipes])
-    b = np.array([f.span.length - f.span.reach_down for f in pipes])
-    long = np.array([f.span.length for f in pipes])
-    ends = np.array(
-        [(f.span.up.x, f.span.up.y, f.span.down.x, f.span.down.y) for f in pipes], float
-    ).reshape(-1, 2, 2)
-    none = b <= a
-    a, b = np.where(none, 0.0, a), np.where(none, long, b)
-    slope = np.array([f.slope or 0.0 for f in pipes])
-    start = np.array([f.pipe.invert_up + f.inside / 2 for f in pipes]) + slope * np.array(
-        [f.quoted_from for f in pipes]
-    )
-    s = np.column_stack([a, b])
-    share = np.divide(s, long[:, None], out=np.zeros_like(s), where=long[:, None] > 0)
-    xy = ends[:, :1] + share[..., None] * (ends[:, 1:] - ends[:, :1])
-    places = np.concatenate([xy, (start[:, None] - slope[:, None] * s)[..., None]], axis=2)
-    known = np.isfinite(places).all(axis=(1, 2)) & (long > 0)
-    out: list[Axis | None] = []
-    for i, f in enumerate(pipes):
-        if not known[i] or f.pipe.status == "abandoned":
-            out.append(None)
-            continue
-        pieces, along = places[i : i + 1], s[i]
-        if f.span.arc is not None:
-            pieces = axis(f)
-            along = np.array(
-                [a[i], *(v for v in f.span.chords().tolist() if a[i] < v < b[i]), b[i]]
-            )
-        out.append(Axis(pieces, along, f.inside / 2 + f.wall, (f.pipe.up, f.pipe.down)))
-    return out
-
-
-def _flat(points: Sequence[Sequence[tuple[float, float, float | None]]]) -> Array:
-    """All points of some lines, (n, 3); a level that is not known is NaN."""
-    one_by_one = chain.from_iterable(chain.from_iterable(points))
-    try:
-        return np.fromiter(one_by_one, float).reshape(-1, 3)
-    except TypeError:
-        return np.array([p for line in points for p in line], float).reshape(-1, 3)
-
-
 def lines(project: Project) -> Lines:
     """The pieces of the project's services whose levels are all known."""
     services = list(project.services.values())
     count = np.array([len(s.points) for s in services], np.int64)
-    flat = _flat([s.points for s in services])
+    flat = all_points([s.points for s in services])
     of = np.repeat(np.arange(len(services)), count)
     good = np.bincount(of[np.isnan(flat).any(axis=1)], minlength=len(services)) == 0
     here = np.flatnonzero(of[:-1] == of[1:])
@@ -146,43 +64,6 @@ def lines(project: Project) -> Lines:
         n,
         boxes,
         _tree(_plan(boxes)) if len(boxes) else None,
-    )
-
-
-def boxes(now: "Derived", old: Boxes | None) -> Boxes:
-    """The axes and boxes of all pipes that have one; those that changed are put into a copy of
-    the former ones.
-    """
-    facts: dict[PipeId, PipeFacts] = now["pipes"]
-    fresh, gone = now.changed("pipes")
-    if old is None or gone or len(fresh) > len(facts) / 2:
-        return _all_boxes(dict(zip(facts, axes(list(facts.values())), strict=True)))
-    made = dict(zip(fresh, axes([facts[k] for k in fresh]), strict=True))
-    if any(a is None and k in old.row for k, a in made.items()):
-        return _all_boxes({**dict(zip(old.keys, old.axes, strict=True)), **made})
-    there = {k: a for k, a in made.items() if a is not None}
-    new = [k for k in there if k not in old.row]
-    keys, row, every = old.keys, old.row, old.axes.copy()
-    if new:
-        keys = keys + new
-        row = {**row, **{k: i for i, k in enumerate(new, len(old.keys))}}
-        every += [there[k] for k in new]
-    at = (
-        np.asfortranarray(np.concatenate([old.at, np.empty((len(new), 6))]))
-        if new
-        else old.at.copy(order="F")
-    )
-    at[[row[k] for k in there]] = _boxes(list(there.values()))
-    for k, a in there.items():
-        every[row[k]] = a
-    return Boxes(keys, row, every, at)
-
-
-def _all_boxes(made: dict[PipeId, Axis | None]) -> Boxes:
-    known = {k: a for k, a in made.items() if a is not None}
-    every = list(known.values())
-    return Boxes(
-        list(known), {k: i for i, k in enumerate(known)}, every, np.asfortranarray(_boxes(every))
     )
 
 
@@ -237,7 +118,7 @@ def plan_pairs(made: "Derived") -> list[tuple[PipeId, str, bool]]:
     there, room = made["boxes"], made["room"]
     if not there.keys:
         return []
-    wide, out = _plan(_wider(there.at, room + SLACK)), dict[tuple[PipeId, str, bool], None]()
+    wide, out = _plan(wider(there.at, room + SLACK)), dict[tuple[PipeId, str, bool], None]()
     lines_of: Lines = made["service_lines"]
     if lines_of.tree is not None:
         for i, j in zip(*(v.tolist() for v in lines_of.tree.query(wide)), strict=True):
@@ -254,7 +135,7 @@ class Some:
 
     def __init__(self, boxes: Boxes, rows: Any, room: float) -> None:
         self.boxes, self.rows, self.room = boxes, rows, room
-        self.wide = _wider(boxes.at[rows], room + SLACK)
+        self.wide = wider(boxes.at[rows], room + SLACK)
         self.plan = _plan(self.wide) if len(rows) > FEW else None
 
 
@@ -351,23 +232,9 @@ def _near(few: Array, many: Array) -> tuple[Any, Any]:
     return i, left[j]
 
 
-def _wider(boxes: Array, by: float) -> Array:
-    return np.hstack([boxes[:, :3] - by, boxes[:, 3:] + by])
-
-
 def _touch(a: Array, b: Array) -> Any:
     """Whether boxes meet, paired as numpy pairs arrays."""
     return ((a[..., :3] <= b[..., 3:]) & (a[..., 3:] >= b[..., :3])).all(axis=-1)
-
-
-def _boxes(axes: Sequence[Axis]) -> Array:
-    if not axes:
-        return np.zeros((0, 6))
-    if all(len(a.pieces) == 1 for a in axes):
-        both = np.concatenate([a.pieces for a in axes])
-        wide = np.array([a.radius for a in axes])[:, None]
-        return np.hstack([both.min(axis=1) - wide, both.max(axis=1) + wide])
-    return np.array([a.box for a in axes])
 
 
 def _pieces(of: Sequence[Axis]) -> tuple[Array, Any, Any]:

@@ -4,7 +4,8 @@ from typing import NamedTuple
 
 from zumbert.analysis.facts import Facts
 from zumbert.analysis.links import Links
-from zumbert.analysis.runs import RunKey, run, run_name, way_down
+from zumbert.analysis.runline import RunKey
+from zumbert.analysis.runs import run, run_name, way_down
 from zumbert.model.ids import PipeId, RoadId, RunId, StructureId
 from zumbert.model.project import Project
 

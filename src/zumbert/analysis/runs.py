@@ -1,67 +1,20 @@
 """Runs: the paths that a long section can show, from an outfall upwards, and roads."""
 
-from collections.abc import Iterator, Sequence
 from operator import is_
-from typing import Any, Literal, NamedTuple
 
 import numpy as np
 
-from zumbert.analysis.crossings import Crossing, Reach, crosses, crossings, nearby, roads_met
+from zumbert.analysis.crossings import Reach, crosses, crossings, nearby, roads_met
 from zumbert.analysis.facts import Facts
 from zumbert.analysis.links import Links
 from zumbert.analysis.paths import shortest
-from zumbert.analysis.roads import RoadFacts
+from zumbert.analysis.roadruns import road_run
+from zumbert.analysis.runline import Run, RunKey, fall_along, met_on, other_lines
 from zumbert.geometry.alignment import Alignment
-from zumbert.geometry.elements import Arc, Array, Straight
+from zumbert.geometry.elements import Arc, Straight
 from zumbert.geometry.line import Line
-from zumbert.geometry.profile import Profile
 from zumbert.model.ids import PipeId, RoadId, RunId, StructureId
 from zumbert.model.project import Project
-
-
-class RunKey(NamedTuple):
-    """What a long section shows: the way from a structure to its outfall, or a road."""
-
-    kind: Literal["run", "road", "path", "named"]
-    id: str  # of a path: the ids of its ends, with a blank between
-
-    @classmethod
-    def path(cls, a: StructureId, b: StructureId) -> "RunKey":
-        """The way between two structures, whichever is named first."""
-        return cls("path", " ".join(sorted((a, b))))
-
-
-class Other(NamedTuple):
-    """Another line of levels along a run: formation, rock, or a road profile that is not in
-    force.
-    """
-
-    role: Literal["formation", "rock", "existing profile", "design profile"]
-    name: str
-    line: Line
-
-
-class Run(NamedTuple):
-    """A run laid out along a line: structures and pipes by distance, ground and design along it."""
-
-    key: RunKey
-    name: str
-    structures: tuple[tuple[StructureId, float], ...]
-    reaches: tuple[Reach, ...]
-    length: float  # m
-    start: float  # m: distance at which it begins; a road's first chainage
-    fall: float | None  # m, highest invert less lowest
-    ground: Line | None
-    design: Line | None
-    line: Alignment | None  # the line in plan, distances as its chainages
-    others: tuple[Other, ...] = ()
-    crossings: tuple[Crossing, ...] = ()
-    corners: Array = np.zeros((0, 2))  # of the line in plan
-    at: Array = np.zeros(0)  # m: distances of those along it
-    near: tuple[PipeId, ...] = ()  # pipes that may cross it
-    anchors: tuple[RoadId | None, ...] = ()  # the roads that its structures are anchored to
-    plan: object = None  # the spans that it was laid out by: the same ones lay it out the same
-    made: tuple[object, ...] = ()  # the facts and records that it was made from
 
 
 def way_down(project: Project, links: Links, head: StructureId) -> list[PipeId]:
@@ -105,7 +58,7 @@ def run(facts: Facts, key: RunKey, before: Run | None = None) -> Run | None:
 def _run(facts: Facts, key: RunKey, before: Run | None) -> Run | None:
     project = facts.project
     if key.kind == "road":
-        return _road_run(facts, RoadId(key.id), before) if key.id in project.roads else None
+        return road_run(facts, RoadId(key.id), before) if key.id in project.roads else None
     if key.kind == "named":
         return _named_run(facts, key, before)
     if key.kind == "path":
@@ -231,11 +184,11 @@ def _laid_out(
         before = None
     anchors = tuple(getattr(project.structures[k].place, "road", None) for k, _ in structures)
     if before is not None and before.anchors == anchors:
-        ground, design, others, met = before.ground, before.design, before.others, _met(before)
+        ground, design, others, met = before.ground, before.design, before.others, met_on(before)
     else:
         ground = _strung([(facts.spans[r.pipe].ground, r) for r in reaches])
         design = _strung([(facts.spans[r.pipe].design, r) for r in reaches])
-        others, met = _others(facts, corners, chain), roads_met(facts, reaches, corners, chain)
+        others, met = other_lines(facts, corners, chain), roads_met(facts, reaches, corners, chain)
     return Run(
         key,
         name,
@@ -243,7 +196,7 @@ def _laid_out(
         tuple(reaches),
         at,
         0.0,
-        _fall(project, reaches),
+        fall_along(project, reaches),
         ground,
         design,
         line,
@@ -255,41 +208,6 @@ def _laid_out(
         anchors,
         facts.spans,
     )
-
-
-def _met(run: Run) -> list[Crossing]:
-    """The roads that cross a run."""
-    return [c for c in run.crossings if c.kind == "road"]
-
-
-def _fall(project: Project, reaches: Sequence[Reach]) -> float | None:
-    """The highest invert less the lowest, m."""
-    inverts = [
-        v
-        for r in reaches
-        for v in (project.pipes[r.pipe].invert_up, project.pipes[r.pipe].invert_down)
-    ]
-    return max(inverts) - min(inverts) if inverts else None
-
-
-def _others(facts: Facts, xy: Array, ch: Array | None) -> tuple[Other, ...]:
-    """Formation and rock along a line; distances along it, or (ch) the chainages of its corners."""
-    out: list[Other] = []
-    for role, tin in (("formation", facts.surfaces.formation), ("rock", facts.surfaces.rock)):
-        if tin is None or len(xy) < 2:
-            continue
-        s, z = tin.section(xy)
-        if not np.isnan(z).all():
-            out.append(Other(role, facts.surfaces.name(role), Line(_as_chainages(s, xy, ch), z)))  # type: ignore[arg-type]
-    return tuple(out)
-
-
-def _as_chainages(s: Array, xy: Array, ch: Array | None) -> Array:
-    """Distances along chords as the chainages of their ends say."""
-    if ch is None:
-        return s
-    chord = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(xy, axis=0).T))])
-    return np.asarray(np.interp(s, chord, ch))
 
 
 def _pieces(facts: Facts, reaches: list[Reach]) -> list[Straight | Arc]:
@@ -322,110 +240,3 @@ def _strung(parts: list[tuple[Line | None, Reach]]) -> Line | None:
             s.append(reach.up + on.s)
             z.append(on.z)
     return Line(np.concatenate(s), np.concatenate(z)) if s else None
-
-
-def _road_run(facts: Facts, road: RoadId, before: Run | None) -> Run:
-    """Everything anchored to a road at its chainage, what stands within the distance that the road
-    shows, and the pipes whose both ends are shown. A structure near two roads is in the long
-    sections of both. Its lines are those of an earlier run where nothing has moved in plan since.
-    """
-    project, r = facts.project, facts.roads[road]
-    at = {
-        k: p.chainage
-        for k, p in facts.places.items()
-        if p.road == road
-        and p.chainage is not None
-        and getattr(project.structures[k].place, "road", None) == road
-    }
-    at |= _beside(facts, r, set(at))
-    at = {k: ch for k, ch in at.items() if k not in r.road.without}
-    structures = tuple(
-        sorted(((k, at[k]) for k in project.structures if k in at), key=lambda i: i[1])
-    )
-    reaches = tuple(
-        Reach(k, at[p.up], at[p.down])
-        for k, p in project.pipes.items()
-        if p.up in at and p.down in at and at[p.up] != at[p.down]
-    )
-    a = r.alignment
-    if before is not None:
-        xy, ch, met, others = before.corners, before.at, _met(before), before.others
-        ground, design = before.ground, before.design
-    else:
-        ch = a.polyline(step=50.0)
-        xy = np.column_stack(a.point(ch))
-        met, others = (
-            roads_met(facts, (), xy, ch, road),
-            (*_others(facts, xy, ch), *_profiles(r, ch)),
-        )
-        ground, design = _along(facts, road, "existing"), _along(facts, road, "design")
-    return Run(
-        RunKey("road", road),
-        r.road.name,
-        structures,
-        reaches,
-        a.length,
-        a.start,
-        _fall(project, reaches),
-        ground,
-        design,
-        a,
-        others,
-        crossings(facts, (), xy, ch, (), met),
-        xy,
-        ch,
-        (),
-        (),
-        facts.spans,
-    )
-
-
-def _beside(facts: Facts, r: RoadFacts, own: set[StructureId]) -> dict[StructureId, float]:
-    """Chainages of the structures that stand within the road's distance and are not anchored to
-    it.
-    """
-    near = r.road.near
-    keys = (
-        [k for k, p in facts.places.items() if k not in own and p.x is not None]
-        if near is not None
-        else []
-    )
-    if near is None or not keys:
-        return {}
-    xy = np.array([(facts.places[k].x, facts.places[k].y) for k in keys], float)
-    ch, off = r.alignment.project(xy[:, 0], xy[:, 1])
-    return {
-        k: c
-        for k, c, o in zip(keys, ch.tolist(), off.tolist(), strict=True)
-        if abs(o) <= near + 1e-9
-    }
-
-
-def _profiles(r: RoadFacts, ch: Array) -> Iterator[Other]:
-    """The profiles of a road that are not in force."""
-    for i, profile in enumerate(r.road.profiles):
-        if i == r.road.design:
-            continue
-        made = Profile(profile.pvis)
-        at = np.unique(np.concatenate([ch, made.ch, made.ch - made.before, made.ch + made.beyond]))
-        at = at[(at >= made.start) & (at <= made.end)]
-        if len(at) > 1:
-            role: Any = "existing profile" if profile.kind == "existing" else "design profile"
-            yield Other(role, profile.name, Line(at, made.level(at)))
-
-
-def _along(facts: Facts, road: RoadId, role: Literal["existing", "design"]) -> Line | None:
-    """A surface along a road's centre line, on chords that leave it by 1 cm at most; else its
-    profile in force.
-    """
-    r = facts.roads[road]
-    tin = getattr(facts.surfaces, role)
-    ch = r.alignment.polyline(step=50.0)
-    if tin is not None:
-        xy = np.column_stack(r.alignment.point(ch))
-        s, z = tin.section(xy)
-        chord = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(xy, axis=0).T))])
-        return Line(np.interp(s, chord, ch), z)
-    if role == "design" and r.profile is not None:
-        return Line(ch, r.profile.level(ch))
-    return None

@@ -10,7 +10,7 @@ import numpy as np
 from zumbert.analysis.digs import trench_type
 from zumbert.analysis.facts import Facts
 from zumbert.analysis.roads import nearest
-from zumbert.analysis.runs import Run
+from zumbert.analysis.runline import Run
 from zumbert.analysis.trench import Trenches
 from zumbert.model.ids import PipeId
 

@@ -12,8 +12,9 @@ from zumbert.app.panels.severalpanel import select_more
 from zumbert.app.values import delete_item, delete_selected
 from zumbert.app.views.view import DrawingView
 from zumbert.edits.grounditems import KINDS, GroundItem, item_name
-from zumbert.edits.join import nearest_distance, split, turned
-from zumbert.edits.lay import first_way
+from zumbert.edits.join import split, turned
+from zumbert.edits.layoptions import first_way
+from zumbert.edits.loose import nearest_distance
 from zumbert.model.ids import PipeId, StructureId
 
 

@@ -20,7 +20,8 @@ from zumbert.model.ids import AreaId, BackgroundId, RoadId
 if TYPE_CHECKING:
     from zumbert.app.bars.foot import Foot
     from zumbert.app.toolbox import Toolbox
-    from zumbert.edits.sizing import HowToSize, Sized
+    from zumbert.edits.sizelines import Sized
+    from zumbert.edits.sizing import HowToSize
 
 
 class FlowActs(QObject):

@@ -39,7 +39,7 @@ from zumbert.app.values import delete_item, delete_selected
 from zumbert.app.views.view import DrawingView
 from zumbert.app.work import Work
 from zumbert.drawing.style import Theme
-from zumbert.edits.join import all_attached
+from zumbert.edits.loose import all_attached
 from zumbert.model.ids import StructureId
 from zumbert.model.project import Project
 

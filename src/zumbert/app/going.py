@@ -2,7 +2,8 @@
 
 from collections.abc import Callable
 
-from zumbert.analysis.runs import RunKey, run
+from zumbert.analysis.runline import RunKey
+from zumbert.analysis.runs import run
 from zumbert.app.session import Session
 from zumbert.app.views.planview import PlanView
 from zumbert.app.views.sectionview import SectionView

@@ -10,7 +10,7 @@ from zumbert.app.pen import Pen
 from zumbert.app.questions import take_or_leave
 from zumbert.app.session import Session
 from zumbert.edits.fromplaces import FromPlaces, Group, from_places, groups, likely_type
-from zumbert.edits.lay import first_way
+from zumbert.edits.layoptions import first_way
 from zumbert.errors import ZumbertError
 from zumbert.model.background import Background
 from zumbert.model.display import Units, counted

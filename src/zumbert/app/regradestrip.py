@@ -22,7 +22,7 @@ from PySide6.QtWidgets import (
 
 from zumbert.analysis import analyse
 from zumbert.analysis.paths import PathStep
-from zumbert.analysis.runs import RunKey
+from zumbert.analysis.runline import RunKey
 from zumbert.app.guard import guarded
 from zumbert.app.panels.fields import Aside, Combo, choice
 from zumbert.app.panels.rows import chip, clear, label

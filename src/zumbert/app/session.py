@@ -9,8 +9,9 @@ from msgspec.structs import replace
 from PySide6.QtCore import QObject, Signal
 
 from zumbert.analysis import Facts
+from zumbert.analysis.runline import Run, RunKey
 from zumbert.analysis.runlist import run_keys, run_with
-from zumbert.analysis.runs import Run, RunKey, run
+from zumbert.analysis.runs import run
 from zumbert.analysis.trench import Trenches, trenches
 from zumbert.app.reading import Reading
 from zumbert.app.state import State
@@ -18,7 +19,7 @@ from zumbert.app.value import HistoryStep, Value, value
 from zumbert.drawing.handles import PipeHandle
 from zumbert.edits.grounditems import GroundItem, record
 from zumbert.edits.holding import held
-from zumbert.edits.lay import first_way
+from zumbert.edits.layoptions import first_way
 from zumbert.edits.sense import far_off
 from zumbert.errors import ZumbertError
 from zumbert.log import logger

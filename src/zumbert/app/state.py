@@ -8,7 +8,7 @@ from msgspec.structs import replace
 
 from zumbert.analysis import Facts
 from zumbert.analysis.roads import RoadFacts
-from zumbert.analysis.runs import Run, RunKey
+from zumbert.analysis.runline import Run, RunKey
 from zumbert.analysis.surfaces import Surfaces
 from zumbert.analysis.trench import Trenches
 from zumbert.analysis.union import Net
@@ -19,7 +19,7 @@ from zumbert.drawing.handles import PipeHandle
 from zumbert.drawing.picture import Picture, Show
 from zumbert.drawing.planseen import seen_in_plan
 from zumbert.edits.grounditems import GroundItem
-from zumbert.edits.lay import LayOptions
+from zumbert.edits.layoptions import LayOptions
 from zumbert.geometry.alignment import Alignment
 from zumbert.model.display import Units
 from zumbert.model.ids import PipeId, RoadId, StructureId

@@ -39,8 +39,8 @@ def lay(
 ) -> None:
     """Lay a run of structures joined by pipes, placed by chainage and offset."""
     from zumbert.analysis import analyse
-    from zumbert.edits.lay import LayOptions, first_way, known_way
     from zumbert.edits.lay import lay as lay_run
+    from zumbert.edits.layoptions import LayOptions, first_way, known_way
     from zumbert.edits.records import structure_labelled
     from zumbert.model.ids import TypeKey
     from zumbert.model.project import size_of

@@ -11,7 +11,7 @@ import numpy as np
 from msgspec.structs import replace
 
 from zumbert.analysis.facts import Facts
-from zumbert.analysis.runs import Run, RunKey
+from zumbert.analysis.runline import Run, RunKey
 from zumbert.delivery.job import Job
 from zumbert.delivery.paper import Box, WorldWindow, printed, scale_on_paper
 from zumbert.delivery.planwindow import match_line, picture_of, plan_window

@@ -9,8 +9,9 @@ from typing import Any, TypeVar
 
 from zumbert.analysis.facts import Facts, analyse
 from zumbert.analysis.quantities import Quantities, full_quantities
+from zumbert.analysis.runline import Run, RunKey
 from zumbert.analysis.runlist import run_keys
-from zumbert.analysis.runs import Run, RunKey, run
+from zumbert.analysis.runs import run
 from zumbert.analysis.trench import Trenches, trenches
 from zumbert.checks.check import Findings, check
 from zumbert.geometry.alignment import Alignment

@@ -7,7 +7,7 @@ from typing import NamedTuple
 
 from msgspec.structs import replace
 
-from zumbert.analysis.runs import RunKey
+from zumbert.analysis.runline import RunKey
 from zumbert.drawing.marks import Faded, Inset, Mark, Target, Text, points
 from zumbert.drawing.sight import MapSight, SectionSight, StraightSight
 from zumbert.drawing.style import CAPITALS, PAPER_TEXT, TEXTS, text_width

@@ -5,16 +5,17 @@ import threading
 
 import numpy as np
 
-from zumbert.analysis.runs import Run
+from zumbert.analysis.runline import Run
 from zumbert.delivery.job import Job, Tell, quiet
 from zumbert.delivery.png import PixelPlace, PngPen
 from zumbert.drawing.marks import draw_marks
 from zumbert.drawing.picture import Picture
 from zumbert.drawing.style import Theme
 from zumbert.errors import ReadError
+from zumbert.space.context import release_context
 from zumbert.space.eye import SpaceEye
 from zumbert.space.over import cursor_marks, over
-from zumbert.space.pen import SpacePen, release_context
+from zumbert.space.pen import SpacePen
 from zumbert.space.scene import Scene, box, near_side, scene
 from zumbert.space.wanted import InSpace, View
 

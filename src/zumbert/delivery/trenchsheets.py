@@ -7,12 +7,13 @@ from typing import NamedTuple
 import numpy as np
 
 from zumbert.analysis.crosssection import cross_section, half_needed
-from zumbert.analysis.runs import RunKey
+from zumbert.analysis.runline import RunKey
 from zumbert.delivery.along import keys_of
 from zumbert.delivery.grid import cells, shared
 from zumbert.delivery.job import Job
 from zumbert.delivery.paper import Box, line, scale_on_paper
-from zumbert.drawing.crosssection import AXIS, NAMES, crosssection_marks, levels_shown
+from zumbert.drawing.crossnames import NAMES
+from zumbert.drawing.crosssection import AXIS, crosssection_marks, levels_shown
 from zumbert.drawing.marks import Inset, Mark, Stroke, Target, Text
 from zumbert.drawing.sight import SectionSight
 from zumbert.model.ids import PipeId

@@ -12,7 +12,8 @@ from zumbert.analysis import analyse
 from zumbert.analysis.surfaces import levels
 from zumbert.edits.areas import areas_of_road
 from zumbert.edits.digging import set_strata
-from zumbert.edits.lay import LayOptions, lay
+from zumbert.edits.lay import lay
+from zumbert.edits.layoptions import LayOptions
 from zumbert.edits.rain import set_rain
 from zumbert.edits.records import structure_labelled
 from zumbert.edits.regrade import Regrade, Regraded, regraded

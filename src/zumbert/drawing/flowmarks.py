@@ -10,7 +10,7 @@ import numpy as np
 
 from zumbert.analysis.areas import AreaFacts
 from zumbert.analysis.facts import Facts
-from zumbert.analysis.flow import PipeFlow
+from zumbert.analysis.flowfacts import PipeFlow
 from zumbert.drawing.labels import Labels
 from zumbert.drawing.marks import Disc, Fill, Mark, Segments, Stroke, Target, Text, points
 from zumbert.drawing.picture import Picture, RunPicture

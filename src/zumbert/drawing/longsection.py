@@ -9,11 +9,11 @@ import numpy as np
 from msgspec.structs import replace
 
 from zumbert.analysis.crossings import Crossing, Reach
-from zumbert.analysis.runs import Run
+from zumbert.analysis.runline import Run
 from zumbert.drawing.flowmarks import water
 from zumbert.drawing.handles import PipeHandle, legal_band
 from zumbert.drawing.labels import Box, Labels
-from zumbert.drawing.levelrows import level_rows
+from zumbert.drawing.levelcells import level_rows
 from zumbert.drawing.marks import Cell, Composed, Fill, Mark, Segments, Stroke, Target, Text, points
 from zumbert.drawing.picture import Part, Picture, RunPicture, rests
 from zumbert.drawing.sectionbars import bars_box, scale_bars

@@ -6,7 +6,7 @@ from typing import Literal, NamedTuple
 from msgspec import Struct
 
 from zumbert.analysis.facts import Facts
-from zumbert.analysis.runs import Run
+from zumbert.analysis.runline import Run
 from zumbert.analysis.trench import Trenches
 from zumbert.analysis.union import Net
 from zumbert.checks.check import Findings

@@ -4,7 +4,7 @@ from collections.abc import Iterator
 
 from zumbert.analysis.crossings import Crossing, Reach
 from zumbert.analysis.probe import within
-from zumbert.analysis.runs import Run
+from zumbert.analysis.runline import Run
 from zumbert.checks.finding import TOLERANCE
 from zumbert.drawing.labels import Labels
 from zumbert.drawing.marks import Anchor, Mark, Stroke, Target, points

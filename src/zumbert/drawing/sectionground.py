@@ -7,7 +7,7 @@ from collections.abc import Iterable, Iterator
 import numpy as np
 
 from zumbert.analysis.crossings import Reach
-from zumbert.analysis.runs import Run
+from zumbert.analysis.runline import Run
 from zumbert.drawing.labels import Labels
 from zumbert.drawing.marks import Anchor, Fill, Mark, Segments, Stroke, turning_point
 from zumbert.drawing.picture import Picture

@@ -8,7 +8,7 @@ from typing import NamedTuple
 import numpy as np
 
 from zumbert.analysis.roads import RoadFacts
-from zumbert.analysis.runs import Run
+from zumbert.analysis.runline import Run
 from zumbert.drawing.labels import Box
 from zumbert.drawing.marks import Fill, Mark, Stroke, Text, points
 from zumbert.drawing.picture import Picture, RunPicture

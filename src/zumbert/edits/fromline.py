@@ -11,7 +11,8 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from zumbert.analysis.facts import Facts
-from zumbert.edits.lay import LayOptions, lay_next
+from zumbert.edits.lay import lay_next
+from zumbert.edits.layoptions import LayOptions
 from zumbert.errors import EditError
 from zumbert.geometry.elements import Arc, Straight
 from zumbert.geometry.intersections import pieces_through

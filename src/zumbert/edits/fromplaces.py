@@ -10,7 +10,8 @@ from msgspec.structs import replace
 from zumbert.analysis.facts import Facts
 from zumbert.analysis.roads import nearest
 from zumbert.edits.join import placed
-from zumbert.edits.lay import ALONG, LayOptions, structure_at
+from zumbert.edits.lay import ALONG, structure_at
+from zumbert.edits.layoptions import LayOptions
 from zumbert.errors import EditError
 from zumbert.model.background import Background, DrawnPlace, DrawnWhat
 from zumbert.model.ids import StructureId, TypeKey

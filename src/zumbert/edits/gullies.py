@@ -10,9 +10,11 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from zumbert.analysis.facts import Facts, analyse
-from zumbert.edits.join import TOO_NEAR, nearest_distance, placed, split
+from zumbert.edits.join import placed, split
 from zumbert.edits.labels import next_label, numbers_in_use, pattern_of
-from zumbert.edits.lay import LayOptions, lay_next
+from zumbert.edits.lay import lay_next
+from zumbert.edits.layoptions import LayOptions
+from zumbert.edits.loose import TOO_NEAR, nearest_distance
 from zumbert.errors import EditError
 from zumbert.geometry.strip import at_chainages
 from zumbert.model.ids import PipeId, RoadId, SizeKey, StructureId, TypeKey

@@ -2,66 +2,33 @@
 levels.
 """
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Sequence
 from math import copysign
-from typing import Literal, NamedTuple
+from typing import NamedTuple
 
 from msgspec import Struct
 from msgspec.structs import replace
 
 from zumbert.analysis.facts import Facts, analyse
 from zumbert.checks import check
-from zumbert.checks.check import giving_way, rule_of
+from zumbert.checks.check import rule_of
 from zumbert.checks.cover import OFF_SURFACE
 from zumbert.checks.finding import Key
-from zumbert.checks.legal import Constraint, least_breach, rows, shallowest
+from zumbert.checks.legal import Constraint, rows, shallowest
 from zumbert.edits.change import on_road
 from zumbert.edits.join import placed, split
 from zumbert.edits.labels import pipe_label
+from zumbert.edits.laidlevels import laid_levels
+from zumbert.edits.layoptions import LayOptions, known_way, pipe_fall
 from zumbert.edits.levelling import levelled, with_levels
 from zumbert.edits.records import with_one, with_pipe, with_structure
-from zumbert.errors import EditError, known
-from zumbert.model.ids import NetworkId, PipeId, SizeKey, StructureId, TypeKey
+from zumbert.errors import EditError
+from zumbert.model.ids import PipeId, StructureId
 from zumbert.model.pipe import End, Pipe
 from zumbert.model.project import Project, with_id
-from zumbert.model.structure import Anchored, Free, Service, Status
+from zumbert.model.structure import Anchored, Free
 
-Edge = Literal["middle", "outer", "inner"]  # outer: its edge away from the road's centre line
 ALONG = 25.0  # m: within this of a road a place is a chainage and offset on it
-
-
-class LayOptions(Struct, frozen=True, kw_only=True):
-    """How a run is laid: what comes next, and where its levels come from."""
-
-    type: TypeKey = TypeKey("manhole-1200")
-    size: SizeKey = SizeKey("300")
-    network: NetworkId
-    slope: float | None = None  # fraction; None: by cover, the shallowest that the standard allows
-    start: float | None = None  # m above datum: invert at the first place
-    level: float | None = (
-        None  # m above datum: invert at the next place; the pipe's other end follows from the rules
-    )
-    edge: Edge = "middle"  # what of a structure on a road stands at the place that is given
-    up: bool = False  # laid up-slope: the first placed is the lowest
-    service: Service = "storm"
-    status: Status = "proposed"
-
-
-def first_way(project: Project) -> LayOptions:
-    """How a run is laid to begin with: the second manhole of the catalogue, and the first pipe
-    of 300 mm or more.
-    """
-    manholes = [t.key for t in project.types.values() if t.kind == "manhole" and t.allowed]
-    sizes = [
-        s.key
-        for s in sorted(project.sizes.values(), key=lambda s: s.dn)
-        if s.dn >= 300 and s.allowed
-    ]
-    return LayOptions(
-        type=manholes[min(1, len(manholes) - 1)] if manholes else next(iter(project.types)),
-        size=sizes[0] if sizes else next(iter(project.sizes)),
-        network=next(iter(project.networks)),
-    )
 
 
 class Laid(NamedTuple):
@@ -195,7 +162,7 @@ def lay_next(
     if before is not None and before.pipe in project.pipes and way.up and way.slope is None:
         project = _with_room(project, facts, before, pipe)
         facts = analyse(project, facts)
-    project = _levelled(project, facts, pipe, way)
+    project = laid_levels(project, facts, pipe, way)
     if project.structures[up].next_slope is not None:
         project = with_structure(project, up, next_slope=None)  # it is a pipe's slope now
     return Laid(project, analyse(project, facts), structure, pipe)
@@ -232,27 +199,12 @@ def _with_room(project: Project, facts: Facts, before: Before, pipe: PipeId) -> 
     )
 
 
-def pipe_fall(all_rows: Iterable[Constraint]) -> float:
-    """The fall (m) of a pipe at its least slope, from its rows."""
-    return next((-r.c for r in all_rows if r.rule == "slope_min"), 0.0)
-
-
 def joined(project: Project, facts: Facts, a: StructureId, b: StructureId, way: LayOptions) -> Laid:
     """The project with a pipe between two structures that are there, levelled as the way says; from
     a to b, or the other way round where it is laid up-slope. Raises EditError where one joins them
     already.
     """
     return lay_next(project, facts, a, b, way)
-
-
-def known_way(project: Project, way: LayOptions) -> None:
-    """Raises EditError for a structure type or pipe size that the catalogue does not have."""
-    if way.type not in project.types:
-        raise EditError(
-            f'There is no structure type "{way.type}": {known(way.type, project.types)}'
-        )
-    if way.size not in project.sizes:
-        raise EditError(f'There is no pipe size "{way.size}": {known(way.size, project.sizes)}')
 
 
 def _stand(
@@ -333,119 +285,3 @@ def _join(
         through=through,
     )
     return replace(project, pipes=with_one(project.pipes, pipe.id, pipe)), pipe.id
-
-
-def _levelled(project: Project, facts: Facts, pipe: PipeId, way: LayOptions) -> Project:
-    """The project with the new pipe at its levels; a slope that was set at its upper structure
-    goes before that of the run.
-    """
-    f = facts.pipes[pipe]
-    set_there = project.structures[f.pipe.up].next_slope
-    if set_there is not None and way.level is None:
-        way = replace(way, slope=set_there)
-    if f.basis <= 1e-6:
-        labels = project.structures[f.pipe.up].label, project.structures[f.pipe.down].label
-        raise EditError(
-            f"{labels[0]} and {labels[1]} are too close for a pipe between them: choose "
-            "another place."
-        )
-    if way.level is not None:
-        found: tuple[float, float] | None = _by_level(facts, pipe, way, way.level)
-    else:
-        found = (
-            _by_slope(facts, pipe, way) if way.slope is not None else _by_cover(facts, pipe, way)
-        )
-    if found is None:
-        raise EditError(
-            f"No ground is known between {project.structures[f.pipe.up].label} and "
-            f"{project.structures[f.pipe.down].label}: give a start level and a slope."
-        )
-    return with_pipe(project, pipe, invert_up=found[0], invert_down=found[1])
-
-
-def _by_cover(facts: Facts, pipe: PipeId, way: LayOptions) -> tuple[float, float] | None:
-    """The shallowest inverts that keep every rule; where none do, the nearest, giving up rules from
-    the last to the first.
-
-    Given up in turn: greatest drop, greatest cover, what the chambers ask for, then least cover (by
-    no more than it must be), at last the slope.
-    """
-    f = facts.pipes[pipe]
-    all_rows = [*rows(facts, f), *_start_rows(way)]
-    if not any(r.rule == "cover_min" for r in all_rows) and way.start is None:
-        return None
-    *ways, last = [r.name for r in giving_way()]
-    for n in range(len(ways) + 1):
-        found = shallowest([r for r in all_rows if r.rule not in ways[:n]])
-        if found is not None:
-            return found
-    firm = [r for r in all_rows if r.rule not in ways]
-    short = least_breach(firm, last)
-    if short is not None:
-        return shallowest([r._replace(c=r.c + short + 1e-9) if r.rule == last else r for r in firm])
-    if way.start is not None:
-        return _at_least_slope(facts, pipe, way.start, way.up)
-    return _ends_alone(all_rows)
-
-
-def _at_least_slope(facts: Facts, pipe: PipeId, start: float, up: bool) -> tuple[float, float]:
-    """The pipe from a start level at the least slope, whatever lies around."""
-    fall = pipe_fall(rows(facts, facts.pipes[pipe]))
-    return (start + fall, start) if up else (start, start - fall)
-
-
-def _start_rows(way: LayOptions) -> list[Constraint]:
-    if way.start is None:
-        return []
-    a, b = (0.0, 1.0) if way.up else (1.0, 0.0)
-    return [Constraint(a, b, way.start, "start"), Constraint(-a, -b, -way.start, "start")]
-
-
-def _ends_alone(all_rows: list[Constraint]) -> tuple[float, float] | None:
-    """Each end at the level that its own chamber requires, since no legal slope lies between
-    them.
-    """
-    high = [r.c for r in all_rows if r.a == 1.0 and r.b == 0.0 and rule_of(r.rule).drop]
-    low = [-r.c for r in all_rows if r.a == 0.0 and r.b == -1.0 and rule_of(r.rule).drop]
-    return (min(high), max(low)) if high and low else None
-
-
-def _by_level(facts: Facts, pipe: PipeId, way: LayOptions, level: float) -> tuple[float, float]:
-    """The end at the new place at a level; the other as shallow as the rules allow, else at the
-    least slope from it.
-
-    Rules give way in turn as by cover, the least cover last.
-    """
-    every = [*rows(facts, facts.pipes[pipe]), *_start_rows(way)]
-    a, b = (1.0, 0.0) if way.up else (0.0, 1.0)
-    fixed = [Constraint(a, b, level, "level"), Constraint(-a, -b, -level, "level")]
-    order = [r.name for r in giving_way()]
-    for n in range(len(order) + 1):
-        found = shallowest([r for r in every if r.rule not in order[:n]] + fixed)
-        if found is not None:
-            return found
-    fall = pipe_fall(every)
-    near = way.start if way.start is not None else level - fall if way.up else level + fall
-    return (level, near) if way.up else (near, level)
-
-
-def _by_slope(facts: Facts, pipe: PipeId, way: LayOptions) -> tuple[float, float] | None:
-    """Inverts at the slope of the way: from the start level, else from the least drop at the
-    chamber it goes on from, else as shallow as cover allows.
-    """
-    f = facts.pipes[pipe]
-    slope = way.slope or 0.0
-    fall = slope * f.basis
-    if way.start is not None:
-        return (way.start + fall, way.start) if way.up else (way.start, way.start - fall)
-    flat = [Constraint(1.0, -1.0, fall, "slope"), Constraint(-1.0, 1.0, -fall, "slope")]
-    every = rows(facts, f)
-    if way.up:
-        low = [-r.c for r in every if r.a == 0.0 and r.b == -1.0 and rule_of(r.rule).drop]
-        if low:
-            return max(low) + fall, max(low)
-    else:
-        high = [r.c for r in every if r.a == 1.0 and r.b == 0.0 and rule_of(r.rule).drop]
-        if high:
-            return min(high), min(high) - fall
-    return shallowest([r for r in every if r.rule == "cover_min"] + flat)

@@ -11,8 +11,9 @@ from zumbert.checks.check import rule_of
 from zumbert.checks.finding import Finding
 from zumbert.edits.change import misfit, move_structure, set_outfall, set_type
 from zumbert.edits.fix import Fix, Way
-from zumbert.edits.join import attached, deleted, nearest_structure, split, turned
+from zumbert.edits.join import deleted, split, turned
 from zumbert.edits.labels import next_label, pipe_label, rename
+from zumbert.edits.loose import attached, nearest_structure
 from zumbert.edits.records import with_pipe
 from zumbert.model.ids import PipeId
 from zumbert.model.project import Project

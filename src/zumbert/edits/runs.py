@@ -4,7 +4,7 @@ from collections.abc import Iterable
 
 from msgspec.structs import replace
 
-from zumbert.analysis.runs import RunKey
+from zumbert.analysis.runline import RunKey
 from zumbert.edits.records import free_name, with_one
 from zumbert.errors import EditError
 from zumbert.model.ids import RoadId, RunId, StructureId

@@ -2,7 +2,7 @@
 agree; chambers follow.
 """
 
-from collections.abc import Callable, Iterator, Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from math import inf, pi
 from typing import Literal, NamedTuple
 
@@ -10,20 +10,21 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from zumbert.analysis.facts import Facts, analyse
-from zumbert.analysis.flow import PipeFlow
+from zumbert.analysis.flowfacts import PipeFlow
 from zumbert.analysis.pipes import PipeFacts
 from zumbert.checks.check import RULES
 from zumbert.checks.limits import judged, pipe_limit
 from zumbert.edits.change import misfit
 from zumbert.edits.levelling import levelled
 from zumbert.edits.records import with_structure
+from zumbert.edits.sizelines import Sized, size_lines
 from zumbert.errors import EditError
 from zumbert.hydraulics.depths import round_flow
 from zumbert.hydraulics.resistance import Roughness, velocity_at
 from zumbert.model.catalogue import PipeSize
 from zumbert.model.ids import PipeId, SizeKey, StructureId, TypeKey
 from zumbert.model.project import Project
-from zumbert.model.sizing import SizeLine, SizeLog
+from zumbert.model.sizing import SizeLog
 
 SizedLevels = Literal["inverts", "crowns", "cover"]
 SIZED_LEVELS: tuple[SizedLevels, ...] = ("inverts", "crowns", "cover")
@@ -43,13 +44,6 @@ class HowToSize(Struct, frozen=True, kw_only=True):
     levels: SizedLevels = "inverts"
     order: bool = True  # never smaller than what comes in
     chambers: bool = True  # whether chambers follow
-
-
-class Sized(NamedTuple):
-    """The project after sizing, and what is said of each pipe and chamber."""
-
-    project: Project
-    log: SizeLog
 
 
 class _Choice(NamedTuple):
@@ -88,7 +82,7 @@ def sized(
     return Sized(
         made,
         SizeLog(
-            lines=tuple(_lines(project, made, before, reasons, chambers)),
+            lines=tuple(size_lines(project, made, before, reasons, chambers)),
             rounds=rounds,
             settled=settled,
         ),
@@ -343,60 +337,6 @@ def fitting_type(project: Project, facts: Facts, key: StructureId) -> tuple[Type
 
 
 # -- what is said ----------------------------------------------------------------------------------
-
-
-def _lines(
-    project: Project,
-    made: Project,
-    before: Facts,
-    reasons: Mapping[PipeId, str],
-    chambers: Mapping[StructureId, str],
-) -> Iterator[SizeLine]:
-    u = project.units
-    for k, p in project.pipes.items():
-        q, why = made.pipes[k], reasons.get(k, "no flow reaches it")
-        old, new = (_size_words(project, x.size) for x in (p, q))
-        yield SizeLine(
-            id=k,
-            object=p.label,
-            what="size",
-            old=old,
-            new=new,
-            why=why if old != new else f"unchanged: {why}",
-        )
-        if (p.invert_up, p.invert_down) != (q.invert_up, q.invert_down):
-            levels = [f"{u.level(x.invert_up)} to {u.level(x.invert_down)}" for x in (p, q)]
-            yield SizeLine(
-                id=k,
-                object=p.label,
-                what="levels",
-                old=levels[0],
-                new=levels[1],
-                why="with its size",
-            )
-    for s in project.structures:
-        if not project.types[project.structures[s].type].inside:
-            continue
-        why = chambers.get(s, "its pipes are as they were")
-        a, b = project.structures[s], made.structures[s]
-        names = [project.types[x.type].name for x in (a, b)]
-        yield SizeLine(
-            id=s,
-            object=a.label,
-            what="type",
-            old=names[0],
-            new=names[1],
-            why=why if a.type != b.type else f"unchanged: {why}",
-        )
-
-
-def _size_words(project: Project, size: object) -> str:
-    u = project.units
-    return (
-        u.dn(project.sizes[SizeKey(size)].dn)
-        if isinstance(size, str)
-        else u.dn(round(getattr(size, "inside", 0.0) * 1000, 3))
-    )
 
 
 def taken(

@@ -10,7 +10,7 @@ from msgspec import to_builtins
 
 from zumbert.analysis.areas import AreaFacts
 from zumbert.analysis.facts import Facts
-from zumbert.analysis.flow import PipeFlow
+from zumbert.analysis.flowfacts import PipeFlow
 from zumbert.analysis.fullbore import roughness
 from zumbert.analysis.pipes import PipeFacts
 from zumbert.exchange.tables import Column, Table, in_units, text_column

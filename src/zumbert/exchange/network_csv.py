@@ -7,7 +7,7 @@ from msgspec.structs import replace
 from zumbert.analysis.facts import Facts, analyse
 from zumbert.edits.change import on_road
 from zumbert.edits.labels import pipe_label
-from zumbert.edits.lay import first_way
+from zumbert.edits.layoptions import first_way
 from zumbert.edits.setup import network_named
 from zumbert.errors import EditError, ReadError, known
 from zumbert.exchange.reader import reader

@@ -10,15 +10,15 @@ import numpy as np
 from zumbert.analysis.facts import Facts
 from zumbert.analysis.pipes import PipeFacts
 from zumbert.analysis.probe import within
-from zumbert.analysis.runs import Run
+from zumbert.analysis.runline import Run
 from zumbert.checks.check import Findings
 from zumbert.checks.finding import Finding
 from zumbert.drawing.labels import Labels, around
 from zumbert.drawing.marks import Disc, Fill, Mark, Stroke
 from zumbert.drawing.picture import Picture
 from zumbert.drawing.pins import pin_level, pin_lines, pin_marks
-from zumbert.drawing.plan import stretch_marks
 from zumbert.drawing.planlabels import structure_lines
+from zumbert.drawing.planpipes import stretch_marks
 from zumbert.drawing.planstructures import severity_sign
 from zumbert.geometry.elements import Array
 from zumbert.model.ids import StructureId

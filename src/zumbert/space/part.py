@@ -27,6 +27,9 @@ Kind = Literal[
 PICKED = ("pipe", "structure", "service", "road", "land")  # kinds that can be picked
 
 
+Key = tuple[str, str]
+
+
 class SpacePart:
     """A body or sheet of triangles, or lines (n, 2, 3) from place to place, m; each given, or
     told how it is made.
@@ -76,3 +79,17 @@ class SpacePart:
             return self._box
         xyz = self.xyz
         return np.stack([xyz.min(axis=0), xyz.max(axis=0)]) if len(xyz) else np.zeros((2, 3))
+
+
+def solid_part(
+    kind: Kind, key: str, role: str, mesh: Mesh | None, thick: float = np.inf
+) -> SpacePart | None:
+    """A part of a body; None where there is no body."""
+    return (
+        None
+        if mesh is None or not len(mesh.faces)
+        else SpacePart(kind, key, role, mesh, thick=thick)
+    )
+
+
+Maker = Callable[[], SpacePart | None]

@@ -3,19 +3,18 @@ monitor. What has not changed is not sent again.
 """
 
 from collections.abc import Sequence
-from threading import local
-from typing import Any, NamedTuple
+from typing import Any
 
 import numpy as np
 
 from zumbert.drawing.style import Theme
-from zumbert.errors import ZumbertError
 from zumbert.geometry.elements import Array, Mask
 from zumbert.geometry.mesh import corner_normals
+from zumbert.space.context import Canvas, SpaceError, canvas, context
 from zumbert.space.eye import WHOLE, SpaceEye
-from zumbert.space.part import SpacePart
+from zumbert.space.part import Key, SpacePart
 from zumbert.space.register import Register, rgb
-from zumbert.space.scene import Key, Scene
+from zumbert.space.scene import Scene
 from zumbert.space.shaders import (
     DASHED,
     FACES,
@@ -32,7 +31,6 @@ from zumbert.space.shaders import (
 from zumbert.space.store import FACE, LINE, Store
 
 LARGEST = 16_384  # pixels of a side
-SAMPLES = 4  # of a pixel of a fine picture
 LIGHT = np.array(
     [-0.45, 0.35, 0.82]
 )  # where light comes from, as seen by the eye: left, up, behind
@@ -52,81 +50,6 @@ LAYER = {
 }  # of faces; all others are solid
 KEPT = 3  # sizes of pictures that are kept ready
 DUG = 0.5  # strength of what is dug
-
-
-class SpaceError(ZumbertError):
-    """Nothing can be drawn in space here."""
-
-
-_THREAD = local()
-
-
-def context() -> Any:
-    """The one OpenGL context of this thread. Raises SpaceError where there is no driver."""
-    made = getattr(_THREAD, "context", None)
-    if made is None:
-        try:
-            import moderngl
-
-            how: Any = {"backend": "egl", "libgl": "libGL.so.1", "libegl": "libEGL.so.1"}
-            made = moderngl.create_context(standalone=True, **how)
-        except Exception as e:  # what a driver lacks is told in as many ways as there are drivers
-            raise SpaceError(
-                "The view in space needs OpenGL 3.3 by EGL, and no driver for it was found: "
-                "install Mesa's "
-                "(libegl1 and libgl1-mesa-dri), then start again."
-            ) from e
-        if made.version_code < 330:
-            raise SpaceError(
-                "The view in space needs OpenGL 3.3; this driver has "
-                f"{made.version_code / 100:g}: install a newer one."
-            )
-        _THREAD.context = made
-    return made
-
-
-def release_context() -> None:
-    """Gives back the context of this thread, where it has one; what was drawn with is gone with
-    it.
-    """
-    made = getattr(_THREAD, "context", None)
-    if made is not None:
-        made.release()
-        _THREAD.context = None
-
-
-class Canvas(NamedTuple):
-    """What is drawn on: a picture, the parts at its pixels, depths; and the same without the
-    parts.
-    """
-
-    size: tuple[int, int]
-    picked: Any
-    plain: Any
-    fine: Any  # several samples a pixel
-    out: Any  # of those the mean
-
-    def release(self) -> None:
-        """Gives it back, with what it is drawn into: a framebuffer leaves its attachments."""
-        for frame in self[1:]:
-            for made in (*frame.color_attachments, frame.depth_attachment, frame):
-                if made is not None:
-                    made.release()
-
-
-def _canvas(ctx: Any, size: tuple[int, int]) -> Canvas:
-    image, ids, depth = (
-        ctx.texture(size, 4),
-        ctx.texture(size, 1, dtype="u4"),
-        ctx.depth_texture(size),
-    )
-    fine = ctx.framebuffer(
-        [ctx.renderbuffer(size, 4, samples=SAMPLES)], ctx.depth_renderbuffer(size, samples=SAMPLES)
-    )
-    out = ctx.framebuffer([ctx.renderbuffer(size, 4)])
-    return Canvas(
-        size, ctx.framebuffer([image, ids], depth), ctx.framebuffer([image], depth), fine, out
-    )
 
 
 class SpacePen:
@@ -373,7 +296,7 @@ class SpacePen:
                 )
             while len(self._canvases) >= KEPT:
                 self._canvases.pop(next(iter(self._canvases))).release()
-            found = _canvas(self.ctx, size)
+            found = canvas(self.ctx, size)
         self._canvases[size] = found
         return found
 

@@ -8,8 +8,7 @@ from numpy.typing import NDArray
 from zumbert.drawing.style import LINES, Theme, colour
 from zumbert.geometry.elements import Mask
 from zumbert.space.eye import SpaceEye
-from zumbert.space.part import PICKED, SpacePart
-from zumbert.space.scene import Key
+from zumbert.space.part import PICKED, Key, SpacePart
 from zumbert.space.shaders import HOVERED, ROW, SELECTED, SHOWN
 
 FIRST = 256  # parts that there is room for at first

@@ -2,8 +2,8 @@
 changed stays the same object.
 """
 
-from collections.abc import Callable, Iterator, Sequence
-from functools import lru_cache, partial
+from collections.abc import Iterator, Sequence
+from functools import partial
 from typing import Any
 
 import numpy as np
@@ -14,11 +14,8 @@ from zumbert.analysis.digs import trench_type
 from zumbert.analysis.facts import Facts, new_since
 from zumbert.analysis.pipes import PipeFacts
 from zumbert.analysis.pits import PitFacts
-from zumbert.analysis.roads import RoadFacts
-from zumbert.analysis.runs import Run
-from zumbert.analysis.surfaces import Ground
+from zumbert.analysis.runline import Run
 from zumbert.analysis.trench import Trenches, TrenchFacts
-from zumbert.drawing.groundplan import tin_contours
 from zumbert.drawing.picture import Picture
 from zumbert.drawing.solids import (
     LOOKS,
@@ -28,31 +25,22 @@ from zumbert.drawing.solids import (
     pipe_mesh,
     service_mesh,
     structure_mesh,
-    surface_mesh,
 )
-from zumbert.geometry.cut import Parted, on_left, parted
+from zumbert.geometry.cut import on_left
 from zumbert.geometry.elements import Array
-from zumbert.geometry.mesh import Mesh
-from zumbert.geometry.strip import strip_tins
-from zumbert.geometry.tin import Tin
-from zumbert.model.land import Land
 from zumbert.model.project import base_thickness
 from zumbert.model.service import ServiceLine
 from zumbert.space.digs import pit_mesh, trench_mesh
-from zumbert.space.part import Kind, SpacePart
+from zumbert.space.ground import ground_parts, lowest_seen, section_part
+from zumbert.space.part import Key, Kind, Maker, SpacePart, solid_part
 from zumbert.space.wanted import InSpace, Only
 
-Key = tuple[str, str]
-SCALE = 2.5  # drawing units a metre whose steps the contours have
-UNDER = 1.0  # m that a section of the ground reaches below the lowest invert
-SIDES = ("left", "right")
 PLAIN = (bool, int, float, str)  # what a part is made from that is compared by value
 
 
 Made = dict[
     Key, tuple[tuple[Any, ...], SpacePart | None]
 ]  # what each part was made from, and the part
-Maker = Callable[[], SpacePart | None]
 
 
 class Scene(Struct, frozen=True, kw_only=True, eq=False):
@@ -180,13 +168,13 @@ def _asked(
     for v, service in p.services.items():
         if service.shown:
             yield ("service", v), (service,), partial(_service, service)
-    yield from _ground(facts, wanted, line)
+    yield from ground_parts(facts, wanted, line)
     if wanted.section and picture.run is not None:
         run = picture.run
         yield (
             ("section", "run"),
-            (run.ground, run.line, _lowest(run, facts)),
-            lambda: _section(run, facts),
+            (run.ground, run.line, lowest_seen(run, facts)),
+            lambda: section_part(run, facts),
         )
     if wanted.dug and picture.trenches is not None:
         yield from _dug(picture.trenches, pipes, structures)
@@ -224,12 +212,12 @@ def _dug(
 
 
 def _trench(dug: Trenches, t: TrenchFacts) -> SpacePart | None:
-    return _solid("trench", t.pipe.pipe.id, "general", trench_mesh(t, dug.world))
+    return solid_part("trench", t.pipe.pipe.id, "general", trench_mesh(t, dug.world))
 
 
 def _pit(dug: Trenches, pit: PitFacts) -> SpacePart | None:
     record = pit.structure.structure
-    return _solid(
+    return solid_part(
         "pit",
         record.id,
         "general",
@@ -247,16 +235,6 @@ def _chosen(picture: Picture, only: Only) -> tuple[Sequence[Any], Sequence[Any]]
         chosen = [*(k for k in picture.structures if k in p.structures), *ends]
         return [k for k in picture.pipes if k in p.pipes], list(dict.fromkeys(chosen))
     return list(p.pipes), list(p.structures)
-
-
-def _solid(
-    kind: Kind, key: str, role: str, mesh: Mesh | None, thick: float = np.inf
-) -> SpacePart | None:
-    return (
-        None
-        if mesh is None or not len(mesh.faces)
-        else SpacePart(kind, key, role, mesh, thick=thick)
-    )
 
 
 def _pipe(picture: Picture, f: PipeFacts) -> SpacePart | None:
@@ -299,7 +277,7 @@ def _axis(picture: Picture, f: PipeFacts) -> SpacePart | None:
 
 
 def _service(service: ServiceLine) -> SpacePart | None:
-    return _solid("service", service.id, "service", service_mesh(service))
+    return solid_part("service", service.id, "service", service_mesh(service))
 
 
 def _structure(picture: Picture, key: Any) -> SpacePart | None:
@@ -310,7 +288,7 @@ def _structure(picture: Picture, key: Any) -> SpacePart | None:
     role = "ink" if key in picture.fresh else LOOKS.get(f.structure.status, "chamber-wall")
     kind, upright = facts.project.types[f.structure.type], extent(f)
     if not kind.inside:
-        return _solid("structure", key, role, structure_mesh(facts, f))
+        return solid_part("structure", key, role, structure_mesh(facts, f))
     if upright is None or f.place.x is None or f.place.y is None:
         return None
     sides = kind.inside + 2 * kind.wall, (kind.across or kind.inside) + 2 * kind.wall
@@ -359,124 +337,6 @@ def _pieces(f: PipeFacts) -> Array:
 # -- ground ----------------------------------------------------------------------------------------
 
 
-def _ground(
-    facts: Facts, wanted: InSpace, line: Array | None
-) -> Iterator[tuple[Key, tuple[Any, ...], Maker]]:
-    """The surfaces in force with their contours, and the limits of land. With a cut all come in
-    two halves.
-    """
-    p, s = facts.project, facts.surfaces
-    blade = line if wanted.cut else None
-    sheets: list[tuple[Kind, str, Ground | None]] = [("ground", "topsoil", s.existing)]
-    if isinstance(s.design, Tin) and any(r.role == "design" for r in p.surfaces.values()):
-        sheets.append(("design", "soft", s.design))
-    for kind, role, tin in sheets:
-        for side in SIDES if blade is not None else ("",):
-            if tin is not None:
-                yield (
-                    (kind, side),
-                    (tin, blade),
-                    partial(_sheet, kind, kind, role, tin, blade, side),
-                )
-                for weight in ("major", "minor"):
-                    of = (tin, blade, p.settings.contours, p.settings.units)
-                    yield (
-                        (kind, f"{side} {weight}"),
-                        of,
-                        partial(_contours, facts, kind, tin, blade, side, weight),
-                    )
-    if len(sheets) == 1:
-        for r in facts.roads.values():
-            if r.road.shown and r.road.strip is not None and r.profile is not None:
-                for side in SIDES if blade is not None else ("",):
-                    yield (
-                        ("road", f"{r.road.id} {side}"),
-                        (r, blade),
-                        partial(_road, r, blade, side),
-                    )
-    for area in p.land.values():
-        if area.shown:
-            yield ("land", area.id), (area, s.existing), partial(_limit, area, s.existing)
-
-
-@lru_cache(maxsize=8)
-def _halves(tin: Ground, line: bytes) -> Parted | None:
-    """A surface parted by a line in plan; asked for by each half and by its contours."""
-    mesh = surface_mesh(tin)
-    return None if mesh is None else parted(mesh, np.frombuffer(line).reshape(-1, 2))
-
-
-def _half(tin: Ground, blade: Array | None, side: str) -> Mesh | None:
-    """A surface, or the half of it on one side."""
-    if blade is None:
-        return surface_mesh(tin)
-    both = _halves(tin, blade.tobytes())  # type: ignore[arg-type] # by identity
-    return None if both is None else both.left if side == "left" else both.right
-
-
-def _sheet(
-    kind: Kind, key: str, role: str, tin: Ground, blade: Array | None, side: str
-) -> SpacePart | None:
-    mesh = _half(tin, blade, side)
-    return (
-        None if mesh is None or not len(mesh.faces) else SpacePart(kind, key, role, mesh, side=side)
-    )
-
-
-def _contours(
-    facts: Facts, kind: Kind, tin: Ground, blade: Array | None, side: str, weight: str
-) -> SpacePart | None:
-    """The contours of a surface that are major, or the others."""
-    half = _half_tin(tin, None if blade is None else blade.tobytes(), side)  # type: ignore[arg-type] # by identity
-    lines = "contour" if kind == "ground" else "contour-design"
-    found = None if half is None else tin_contours(facts, half, lines, SCALE)
-    if found is None:
-        return None
-    mine = found.major if weight == "major" else ~found.major
-    xy, at = found.xy[mine], found.level[mine]
-    ends = np.stack([np.column_stack([xy[:, :2], at]), np.column_stack([xy[:, 2:], at])], axis=1)
-    return SpacePart(kind, side, f"{lines}-{weight}", lines=ends, side=side) if len(ends) else None
-
-
-@lru_cache(maxsize=8)
-def _half_tin(tin: Ground, line: bytes | None, side: str) -> Tin | None:
-    """A half as a surface of its own; asked for by its major contours and by the others."""
-    if line is None and isinstance(tin, Tin):
-        return tin
-    mesh = _half(tin, None if line is None else np.frombuffer(line).reshape(-1, 2), side)
-    return None if mesh is None or not len(mesh.faces) else Tin(mesh.vertices, mesh.faces)
-
-
-def _road(r: RoadFacts, blade: Array | None, side: str) -> SpacePart | None:
-    strip = _strip(r)
-    return None if strip is None else _sheet("road", r.road.id, "soft", strip, blade, side)
-
-
-@lru_cache(maxsize=64)
-def _strip(r: RoadFacts) -> Tin | None:
-    """The surface of a road's strip; None where it gives none, which is told among the faults of
-    surfaces.
-    """
-    assert r.road.strip is not None and r.profile is not None  # noqa: S101 - chosen by that
-    try:
-        return strip_tins(r.alignment, r.profile, r.road.strip.sections, r.road.strip.depth).design
-    except ValueError:
-        return None
-
-
-def _limit(area: Land, ground: Ground | None) -> SpacePart | None:
-    """The limit of an area on the ground, where there is one."""
-    if ground is None:
-        return None
-    ring = np.array([*area.ring, area.ring[0]], float)
-    s, z = ground.section(ring)
-    long = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(ring, axis=0).T))])
-    path = np.column_stack([np.interp(s, long, ring[:, 0]), np.interp(s, long, ring[:, 1]), z])
-    pieces = np.stack([path[:-1], path[1:]], axis=1)
-    pieces = pieces[~np.isnan(pieces).any(axis=(1, 2))]
-    return SpacePart("land", area.id, "limit", lines=pieces) if len(pieces) else None
-
-
 # -- along the run ---------------------------------------------------------------------------------
 
 
@@ -497,43 +357,6 @@ def _line(run: Run | None) -> Array | None:
         else corners
     )
     return corners if len(corners) > 1 else None
-
-
-def _lowest(run: Run, facts: Facts) -> float | None:
-    """The level (m) down to which a section of the ground is shown."""
-    z = [
-        v
-        for r in run.reaches
-        for v in (facts.pipes[r.pipe].pipe.invert_up, facts.pipes[r.pipe].pipe.invert_down)
-    ]
-    if run.ground is not None:
-        z.append(float(np.nanmin(run.ground.z)) if not np.isnan(run.ground.z).all() else np.inf)
-    low = min(z, default=np.inf)
-    return float(np.floor(low - UNDER)) if np.isfinite(low) else None
-
-
-def _section(run: Run, facts: Facts) -> SpacePart | None:
-    """The ground in section: upright along the run, from the ground line down."""
-    low = _lowest(run, facts)
-    if run.ground is None or run.line is None or low is None:
-        return None
-    s = run.ground.s
-    at = (
-        np.unique(np.concatenate([s, run.at[(run.at >= s[0]) & (run.at <= s[-1])]]))
-        if len(run.at)
-        else s
-    )
-    z = np.interp(at, s, run.ground.z)
-    xy = np.column_stack(run.line.point(at, np.zeros(len(at))))
-    ok = ~(np.isnan(z) | np.isnan(xy).any(axis=1))
-    top, foot = np.column_stack([xy, z]), np.column_stack([xy, np.full(len(xy), low)])
-    n = len(at)
-    i = np.flatnonzero(ok[:-1] & ok[1:])
-    faces = np.concatenate(
-        [np.column_stack([i, i + n, i + n + 1]), np.column_stack([i, i + n + 1, i + 1])]
-    ).astype(np.int64)
-    vertices = np.where(np.isnan(np.vstack([top, foot])), 0.0, np.vstack([top, foot]))
-    return _solid("section", "run", "general", Mesh(vertices, faces))
 
 
 def near_side(scene: Scene, place: Array) -> str:

@@ -6,8 +6,8 @@ from PySide6.QtCore import QPoint, QRect, QRectF, Qt
 from PySide6.QtGui import QPainter, QPaintEvent
 from PySide6.QtWidgets import QHBoxLayout, QMenu, QPushButton, QVBoxLayout, QWidget
 
+from zumbert.analysis.runline import RunKey
 from zumbert.analysis.runlist import outline
-from zumbert.analysis.runs import RunKey
 from zumbert.app.guard import guarded
 from zumbert.app.icons import painted
 from zumbert.app.panels.fields import to_drawing

@@ -23,7 +23,7 @@ from zumbert.app.state import State
 from zumbert.app.told import told
 from zumbert.app.tools.lay import LayTool
 from zumbert.edits.change import sizes_for, type_misfit, types_for
-from zumbert.edits.lay import Edge, LayOptions
+from zumbert.edits.layoptions import Edge, LayOptions
 from zumbert.model.ids import SizeKey, TypeKey
 from zumbert.model.structure import SERVICES, STATUSES
 

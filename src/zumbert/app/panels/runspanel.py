@@ -6,7 +6,7 @@ from typing import Any
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QGridLayout, QWidget
 
-from zumbert.analysis.runs import RunKey
+from zumbert.analysis.runline import RunKey
 from zumbert.app.panels.fields import ValueField
 from zumbert.app.panels.rows import Stack, chip, clear, label
 from zumbert.app.session import Session

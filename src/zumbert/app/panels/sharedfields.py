@@ -8,7 +8,7 @@ from msgspec.structs import replace
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QCheckBox, QGridLayout, QHBoxLayout, QPushButton, QWidget
 
-from zumbert.analysis.runs import RunKey
+from zumbert.analysis.runline import RunKey
 from zumbert.app.panels.fields import Combo, ValueField
 from zumbert.app.panels.pointed import Pointed
 from zumbert.app.panels.rows import Stack, chip, label

@@ -10,7 +10,7 @@ from zumbert.app.tools.tool import MousePlace, Plan, Words
 from zumbert.drawing.marks import Composed, Target, points
 from zumbert.drawing.roadhandles import ring
 from zumbert.edits.join import bent, beside, curved
-from zumbert.edits.lay import first_way
+from zumbert.edits.layoptions import first_way
 from zumbert.model.ids import PipeId, TypeKey
 from zumbert.model.project import Project
 

@@ -11,7 +11,7 @@ from zumbert.analysis.roads import nearest
 from zumbert.app.told import told
 from zumbert.app.tools.tool import ClickTool, MousePlace, Plan, Words, road_shown
 from zumbert.edits.gullies import GulliesSet, GullyWay, pair, spaced
-from zumbert.edits.lay import first_way
+from zumbert.edits.layoptions import first_way
 from zumbert.edits.typed import named_road
 from zumbert.errors import EditError
 from zumbert.model.display import counted

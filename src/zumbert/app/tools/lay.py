@@ -7,8 +7,9 @@ from typing import TYPE_CHECKING, NamedTuple, get_args
 import numpy as np
 from msgspec.structs import replace
 
+from zumbert.analysis.runline import RunKey
 from zumbert.analysis.runlist import run_with
-from zumbert.analysis.runs import RunKey, run
+from zumbert.analysis.runs import run
 from zumbert.app.told import told
 from zumbert.app.tools.layplace import Mode, place_text, pointed_at
 from zumbert.app.tools.tool import ClickTool, MousePlace, Plan, Words, road_pointed_at, road_shown
@@ -16,7 +17,8 @@ from zumbert.checks.check import rule_of
 from zumbert.checks.sentences import mark
 from zumbert.edits.change import sizes_like
 from zumbert.edits.flow import Flow, sensible
-from zumbert.edits.lay import Before, Edge, Laid, LayOptions, LayTarget, OnPipe, first_way, lay_next
+from zumbert.edits.lay import Before, Laid, LayTarget, OnPipe, lay_next
+from zumbert.edits.layoptions import Edge, LayOptions, first_way
 from zumbert.edits.typed import named_road, typed_place, typed_point
 from zumbert.errors import EditError, known
 from zumbert.model.ids import PipeId, RoadId, StructureId, TypeKey

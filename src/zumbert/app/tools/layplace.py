@@ -7,8 +7,8 @@ import numpy as np
 from zumbert.analysis.roads import nearest
 from zumbert.app.tools.near import LINE, PLACE
 from zumbert.app.tools.tool import MousePlace, Plan
-from zumbert.edits.join import nearest_distance
 from zumbert.edits.lay import ALONG, LayTarget, OnPipe
+from zumbert.edits.loose import nearest_distance
 from zumbert.edits.placesnaps import limit_snap, place_snap
 from zumbert.geometry.strip import at_chainages
 from zumbert.model.display import Units

@@ -12,7 +12,7 @@ from zumbert.app.tools.fromline import LineTool
 from zumbert.app.tools.tool import ClickTool, MousePlace, Plan, Words, road_shown
 from zumbert.drawing.marks import Composed
 from zumbert.edits.fromline import FromLine, LineWay, along, drawn
-from zumbert.edits.lay import first_way
+from zumbert.edits.layoptions import first_way
 from zumbert.errors import EditError
 from zumbert.model.display import counted
 from zumbert.model.ids import RoadId

@@ -10,7 +10,7 @@ from zumbert.app.tools.near import LEVEL, PIPE
 from zumbert.app.tools.tool import NOTHING, EitherClickTool, MousePlace, Plan, Section, Words
 from zumbert.drawing.marks import Composed, Disc, Stroke, points
 from zumbert.drawing.pins import surfaces_named, value_text
-from zumbert.edits.join import nearest_distance
+from zumbert.edits.loose import nearest_distance
 from zumbert.edits.notes import add_pin
 from zumbert.model.ids import PipeId
 from zumbert.model.note import CoverFrom, PinField

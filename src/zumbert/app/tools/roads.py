@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
 
-from zumbert.analysis.runs import RunKey
+from zumbert.analysis.runline import RunKey
 from zumbert.app.told import told
 from zumbert.app.tools.drag import Drag
 from zumbert.app.tools.near import PLACE

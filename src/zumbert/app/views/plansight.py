@@ -6,7 +6,7 @@ import numpy as np
 from msgspec.structs import replace
 from PySide6.QtCore import Qt
 
-from zumbert.analysis.runs import RunKey
+from zumbert.analysis.runline import RunKey
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session
 from zumbert.app.views.sectionview import SectionView

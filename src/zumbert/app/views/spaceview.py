@@ -23,10 +23,11 @@ from zumbert.app.work import waiting
 from zumbert.drawing.marks import Fill, Mark, Target, Text, points
 from zumbert.drawing.picture import Picture
 from zumbert.geometry.elements import Array
+from zumbert.space.context import SpaceError
 from zumbert.space.eye import SpaceEye
 from zumbert.space.over import cursor_marks, cursor_place, over
 from zumbert.space.part import PICKED
-from zumbert.space.pen import SpaceError, SpacePen
+from zumbert.space.pen import SpacePen
 from zumbert.space.scene import Scene, box, corners, near_side, scene
 from zumbert.space.wanted import View
 

@@ -18,7 +18,7 @@ from zumbert.app.views.layered import Layered
 from zumbert.drawing.marks import Mark, Stroke, Target
 from zumbert.drawing.strokes import strokes
 from zumbert.drawing.targets import Targets
-from zumbert.edits.join import nearest_distance
+from zumbert.edits.loose import nearest_distance
 from zumbert.log import logger
 
 if TYPE_CHECKING:

@@ -8,7 +8,7 @@ from typing import Any
 import numpy as np
 from msgspec.structs import replace
 
-from zumbert.analysis.runs import RunKey
+from zumbert.analysis.runline import RunKey
 from zumbert.delivery.dxf.layers import LayerTable
 from zumbert.delivery.dxf.model import Model
 from zumbert.delivery.dxf.pen import DxfPen, LayoutPlace

@@ -15,7 +15,7 @@ from zumbert.delivery.dxf.layers import THROUGH, LayerTable
 from zumbert.delivery.dxf.world import FileWorld
 from zumbert.delivery.job import Job, Tell
 from zumbert.delivery.paper import scale_on_paper
-from zumbert.drawing.groundplan import surface_contours
+from zumbert.drawing.contours import surface_contours
 from zumbert.drawing.layers import Belongs
 from zumbert.drawing.marks import Stroke
 from zumbert.drawing.planroads import chainages_seen, road_edges

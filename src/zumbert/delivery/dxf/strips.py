@@ -7,7 +7,7 @@ from typing import NamedTuple
 
 from msgspec.structs import replace
 
-from zumbert.analysis.runs import Run, RunKey
+from zumbert.analysis.runline import Run, RunKey
 from zumbert.delivery.along import AXIS, LEFT, RIGHT, spans_of_level
 from zumbert.delivery.dxf.model import Model
 from zumbert.delivery.dxf.pen import DxfPen, LayoutPlace

@@ -8,7 +8,7 @@ from typing import Any, Literal
 
 import numpy as np
 
-from zumbert.analysis.runs import RunKey
+from zumbert.analysis.runline import RunKey
 from zumbert.delivery.dxf.layers import LayerTable
 from zumbert.delivery.dxf.layouts import Strips, add_layout
 from zumbert.delivery.dxf.model import Model, write_model

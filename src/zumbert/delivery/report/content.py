@@ -7,7 +7,7 @@ from typing import NamedTuple
 
 from msgspec.structs import replace
 
-from zumbert.analysis.runs import RunKey
+from zumbert.analysis.runline import RunKey
 from zumbert.delivery.along import AXIS, LEFT, RIGHT, spans_of_level
 from zumbert.delivery.job import Job, Tell
 from zumbert.delivery.paper import printed, scale_on_paper, unit_of

@@ -8,7 +8,7 @@ from dataclasses import dataclass, field
 import msgspec
 from msgspec.structs import replace
 
-from zumbert.edits.lay import first_way
+from zumbert.edits.layoptions import first_way
 from zumbert.edits.setup import network_named
 from zumbert.exchange.landxml_networks import NetworkFound, PipeFound, StructFound, told
 from zumbert.exchange.taking.choices import Taking

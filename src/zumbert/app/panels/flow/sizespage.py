@@ -15,7 +15,8 @@ from zumbert.app.session import Session
 from zumbert.app.state import State
 from zumbert.app.told import told
 from zumbert.edits.holds import hold_sizes
-from zumbert.edits.sizing import SIZED_LEVELS, HowToSize, Sized, stays, taken
+from zumbert.edits.sizelines import Sized
+from zumbert.edits.sizing import SIZED_LEVELS, HowToSize, stays, taken
 from zumbert.model.display import counted
 from zumbert.model.ids import PipeId, SizeKey, StructureId
 from zumbert.model.project import size_words
