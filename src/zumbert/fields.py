@@ -147,14 +147,6 @@ class Field(Struct, frozen=True, kw_only=True, eq=False):
 # -- structures ------------------------------------------------------------------------------------
 
 
-def _anchored(s: Structure) -> bool:
-    return isinstance(s.place, Anchored)
-
-
-def _free(s: Structure) -> bool:
-    return isinstance(s.place, Free)
-
-
 def _road(facts: Facts, f: StructureFacts) -> str | None:
     return None if f.place.road is None else facts.project.roads[f.place.road].name
 
@@ -198,16 +190,17 @@ STRUCTURE_FIELDS = _table(
     Field(key="chainage", title="Chainage", kind=CHAINAGE, read=lambda facts, f: f.place.chainage,
           row="Chainage", usual=2,
           label=Units.chainage, panel="Chainage", json="chainage", edit="Move {}", stored=True,
-          when=_anchored),
+          when=lambda s: isinstance(s.place, Anchored)),
     Field(key="offset", title="Offset", kind=OFFSET, read=lambda facts, f: f.place.offset,
           label=Units.offset, beside="chainage",
-          panel="Offset", json="offset", edit="Move {}", stored=True, when=_anchored),
+          panel="Offset", json="offset", edit="Move {}", stored=True,
+          when=lambda s: isinstance(s.place, Anchored)),
     Field(key="x", title="x", kind=COORDINATE, read=lambda facts, f: f.place.x, panel="X", json="x",
           edit="Move {}",
-          stored=True, when=_free),
+          stored=True, when=lambda s: isinstance(s.place, Free)),
     Field(key="y", title="y", kind=COORDINATE, read=lambda facts, f: f.place.y, panel="Y", json="y",
           edit="Move {}",
-          stored=True, when=_free),
+          stored=True, when=lambda s: isinstance(s.place, Free)),
     Field(key="ground", title="Ground", head=_surface("existing", "Ground"), kind=LEVEL,
           read=lambda facts, f: f.place.ground,
           row="Ground", usual=3, ink="row-ground", panel="Ground"),

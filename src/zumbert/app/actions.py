@@ -6,6 +6,7 @@ from msgspec import Struct
 
 from zumbert.analysis.selecting import WAYS
 from zumbert.app.frame import Frame
+from zumbert.app.zones import next_zone
 from zumbert.space.wanted import VIEWS, View
 
 
@@ -227,7 +228,7 @@ ACTIONS: tuple[Action, ...] = (
     Action(id="find", text="Find", keys=("Ctrl+K",), menu="Edit", icon="find",
            run=lambda w: w.finder.setFocus()),
     Action(id="theme", text="Light or dark theme", menu="View", run=lambda w: w.toggle_theme()),
-    Action(id="zones", text="Next zone", keys=("F6",), menu="View", run=lambda w: w.next_zone()),
+    Action(id="zones", text="Next zone", keys=("F6",), menu="View", run=next_zone),
     Action(id="whole", text="Enlarge the zone under the pointer", keys=("F11",), menu="View",
            run=lambda w: w.centre.toggle_whole()),
     Action(id="help", text="Help on this stage", keys=("F1",), menu="Help",

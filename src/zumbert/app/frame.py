@@ -67,7 +67,7 @@ class Frame(QMainWindow):
         )
         self.pen = Pen(theme)
         self.pages = QStackedWidget()
-        self.centre = Centre(self.session, self.pen, self._place_chips)
+        self.centre = Centre(self.session, self.pen, lambda: self.chips.refresh())
         self.plan, self.section = self.centre.plan, self.centre.section
         self.toolbox = Toolbox(self.session, self.plan, self.section)
         self.going = Going(self.session, self.plan, self.section)
@@ -124,7 +124,7 @@ class Frame(QMainWindow):
         self.exchange.imported.connect(self._imported)
         self.toolbox.changed.connect(self._tool_changed)
         self.section.looked.connect(self._looked)
-        self.plan.looked.connect(self._place_chips)
+        self.plan.looked.connect(self.chips.refresh)
         self.session.changed.connect(self._changed)
         self.setWindowTitle(self._title())
         self.resize(1280, 800)
@@ -165,11 +165,8 @@ class Frame(QMainWindow):
         """What a click will do."""
         if self.centre.delivering:
             return self.centre.deliver.hint
-        return (
-            self.centre.space.hint
-            if self.centre.in_space and self.toolbox.picking
-            else self.toolbox.tool.hint
-        )
+        free = self.centre.in_space and self.toolbox.picking
+        return self.centre.space.hint if free else self.toolbox.tool.hint
 
     def commands(self) -> Commands:
         """What the finder offers by words."""
@@ -217,9 +214,6 @@ class Frame(QMainWindow):
     def _looked(self) -> None:
         self.centre.head.refresh()
         self.plan.update()
-        self._place_chips()
-
-    def _place_chips(self) -> None:
         self.chips.refresh()
 
     def _tool_changed(self) -> None:
@@ -229,7 +223,7 @@ class Frame(QMainWindow):
         if self.toolbox.tool.plan_clicks and self.session.state.space_at == "place":
             self.session.set(space_at="beside")
         self.side.refresh()
-        self._place_chips()
+        self.chips.refresh()
         self.foot.refresh()
 
     def _changed(self, old: State, new: State) -> None:
@@ -252,9 +246,8 @@ class Frame(QMainWindow):
         self.toolbox.tool.let_go()
         if not self.toolbox.picking and self.toolbox.tool.stage != stage:
             self.toolbox.put_down()
-        sections = any(
-            sheet.kind == "sections" for sheet in self.session.state.shown.project.sheets.values()
-        )
+        sheets = self.session.state.shown.project.sheets.values()
+        sections = any(sheet.kind == "sections" for sheet in sheets)
         if (stage == "trench" or (stage == "deliver" and sections)) and not self._dug():
             return
         self.session.set(stage=stage)
@@ -282,34 +275,11 @@ class Frame(QMainWindow):
 
     def toggle_theme(self) -> None:
         """Paper or slate."""
-        self.pen.__init__("dark" if self.pen.theme == "light" else "light")  # type: ignore[misc]
+        self.pen.turn("dark" if self.pen.theme == "light" else "light")
         apply_theme(QApplication.instance(), self.pen.theme)  # type: ignore[arg-type]
         for w in self.findChildren(QWidget):
             w.update()
         self.files.settings().setValue("theme", self.pen.theme)
-
-    def next_zone(self) -> None:
-        """F6 goes round the zones."""
-        fields = [
-            w
-            for w in self.side.findChildren(QWidget)
-            if w.focusPolicy() & Qt.FocusPolicy.TabFocus and w.isVisible()
-        ]
-        lower = self.centre.tables.table if self.centre.tables_open else self.section
-        beside = [self.centre.space] if self.session.state.space_at == "beside" else []
-        zones = [
-            self.centre.upper_view,
-            *beside,
-            lower,
-            *fields[:1],
-            self.head.picker,
-            self.rail.buttons[self.session.state.stage],
-        ]
-        here = self.focusWidget()
-        at = next((i for i, z in enumerate(zones) if here is z), None)
-        if at is None:
-            at = 2 if here is not None and self.side.isAncestorOf(here) else -1
-        zones[(at + 1) % len(zones)].setFocus(Qt.FocusReason.TabFocusReason)
 
     # -- edits -------------------------------------------------------------------------------------
 

@@ -12,11 +12,11 @@ from PySide6.QtWidgets import (
     QGridLayout,
     QHBoxLayout,
     QLineEdit,
-    QScrollArea,
     QVBoxLayout,
     QWidget,
 )
 
+from zumbert.app.importparts import extents_words, meanings, scrolled
 from zumbert.app.panels.fields import Combo, choice
 from zumbert.app.panels.rows import label, rule, wrapped
 from zumbert.app.panels.waiting import Waiting
@@ -110,12 +110,12 @@ class ImportDialog(QDialog):
             self._drawing(choices, path, drawing)
         choices.addStretch(1)
         if choices.count() > 1:
-            whole.addWidget(_scrolled(choices, 190), 3)
+            whole.addWidget(scrolled(choices, 190), 3)
         lines = QVBoxLayout()
         for w in (self.says, self.extents):
             lines.addWidget(w)
         lines.addStretch(1)
-        whole.addWidget(_scrolled(lines, 150), 2)
+        whole.addWidget(scrolled(lines, 150), 2)
         whole.addWidget(self.bad)
         whole.addWidget(self.waiting)
         buttons, self.take = take_or_leave(self, "Import")
@@ -259,7 +259,7 @@ class ImportDialog(QDialog):
             at, below = start + (j // PER_ROW) * (SHOWN_ROWS + 2), j % PER_ROW
             box = self._combo(
                 f"column {j + 1} of {path.name}",
-                _meanings(kind),
+                meanings(kind),
                 now if now in TABLES[kind] else IGNORED,
             )
             boxes.append(box)
@@ -279,7 +279,7 @@ class ImportDialog(QDialog):
         own = meant([h.lower() for h in first_rows(path, 1)[0]], TABLES[kind])
         for box, now in zip(self.tables[path], own, strict=True):
             box.clear()
-            for value, text in _meanings(kind):
+            for value, text in meanings(kind):
                 box.addItem(text, value)
             box.setCurrentIndex(max(0, box.findData(now)))
         self._look()
@@ -374,7 +374,7 @@ class ImportDialog(QDialog):
             self._made = made.project
             self.says.setText("\n".join(made.notes))
             self.says.setProperty("role", "")
-            self.extents.setText(_extents(made.project, self.session.state.current.project))
+            self.extents.setText(extents_words(made.project, self.session.state.current.project))
         restyle(self.says)
         self.take.setEnabled(self._made is not None)
         self.session.preview(self._made, told=True)
@@ -398,39 +398,3 @@ class ImportDialog(QDialog):
         self.work.stop()
         self.session.preview(None)
         super().reject()
-
-
-def _meanings(kind: str) -> tuple[tuple[str, str], ...]:
-    """What a column of a list may be: values and words of its choice."""
-    return ((IGNORED, "passed over"), *((h, h.replace("_", " ")) for h in TABLES[kind]))
-
-
-def _scrolled(layout: QVBoxLayout, tall: int) -> QScrollArea:
-    area = QScrollArea()
-    area.setWidgetResizable(True)
-    area.setObjectName("welcome")
-    area.setMinimumHeight(tall)
-    inner = QWidget()
-    inner.setObjectName("panelbody")
-    inner.setLayout(layout)
-    area.setWidget(inner)
-    return area
-
-
-def _extents(made: Project, before: Project) -> str:
-    """Where the new surfaces and drawings lie."""
-    out, u = [], made.units
-
-    def span(values: object) -> str:
-        low, high = float(values.min()), float(values.max())  # type: ignore[attr-defined]
-        return f"{u.coordinate(low, -2)} to {u.coordinate(high, -2)}"
-
-    for surface in (s for k, s in made.surfaces.items() if k not in before.surfaces):
-        v = surface.vertices
-        levels = f"{u.length(float(v[:, 2].min()))} to {u.long(float(v[:, 2].max()))}"
-        out.append(f"{surface.name}: x {span(v[:, 0])}, y {span(v[:, 1])}, level {levels}")
-    for b in (b for k, b in made.backgrounds.items() if k not in before.backgrounds):
-        p = b.segments.reshape(-1, 2)
-        if len(p):
-            out.append(f"{b.name}: x {span(p[:, 0])}, y {span(p[:, 1])} {u.m}")
-    return "\n".join(out)

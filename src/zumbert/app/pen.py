@@ -42,6 +42,10 @@ class Pen:
     """Inks marks; pens, brushes and fonts are made once a theme."""
 
     def __init__(self, theme: Theme) -> None:
+        self.turn(theme)
+
+    def turn(self, theme: Theme) -> None:
+        """Inks by another theme from now on."""
         self.theme = theme
         self._pens: dict[str, QPen] = {}
         self._brushes: dict[str, QBrush] = {}

@@ -27,13 +27,11 @@ from zumbert.app.guard import guarded
 from zumbert.app.panels.fields import Aside, Combo, choice
 from zumbert.app.panels.rows import chip, clear, label
 from zumbert.app.pen import Pen
+from zumbert.app.regradewords import regrade_words
 from zumbert.app.session import Session
 from zumbert.app.state import State
 from zumbert.app.theme import restyle
 from zumbert.app.told import told
-from zumbert.checks.check import rule_of
-from zumbert.checks.finding import Finding
-from zumbert.checks.sentences import object_label
 from zumbert.edits.join import turned
 from zumbert.edits.regrade import (
     Carried,
@@ -69,9 +67,8 @@ class RegradeStrip(QFrame):
         self.made: Regraded | None = None
         self._by_end = False  # the end level holds, the slope follows
         self._kept: object = None  # the value that it was opened on
-        self._exact: dict[
-            QLineEdit, tuple[str, float]
-        ] = {}  # what a field shows of a value, and that value
+        # what a field shows of a value, and that value
+        self._exact: dict[QLineEdit, tuple[str, float]] = {}
         self._by: Carried = "invert"  # the line that is carried
         self._turning = False  # pipes that would rise against their flow are turned
         self.title = label("", "section")
@@ -109,17 +106,8 @@ class RegradeStrip(QFrame):
         turn = chip("Turn", "regrade turn", self._turn)
         turn.setToolTip("Walk from the other end")
         self.from_, self.to = label("", "second"), label("", "second")
-        for w in (
-            self.title,
-            turn,
-            self.by,
-            self.from_,
-            self.start,
-            label("slope", "second"),
-            self.slope,
-            self.to,
-            self.end,
-        ):
+        parts: tuple[QWidget, ...] = (self.title, turn, self.by, self.from_, self.start)
+        for w in (*parts, label("slope", "second"), self.slope, self.to, self.end):
             first.addWidget(w)
         first.addStretch(1)
         self.take.setObjectName("regrade take")
@@ -135,9 +123,8 @@ class RegradeStrip(QFrame):
         third = QHBoxLayout()
         self.turned = chip("Turn", "regrade turn pipes", self._turn_pipes)
         self.turned.hide()
-        self.says.setSizePolicy(
-            QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred
-        )  # a long sentence widens no window
+        # a long sentence widens no window
+        self.says.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         third.setSpacing(12)
         third.addWidget(self.sum)
         third.addWidget(self.says, 1)
@@ -204,9 +191,8 @@ class RegradeStrip(QFrame):
             QWidget.setTabOrder(first, then)
         held = [project.pipes[s.pipe].label for s in self.steps if project.pipes[s.pipe].holds]
         self.holds.setVisible(bool(held))
-        self.holds.setText(
-            f"held ones too: {', '.join(held[:3])}" + (" \u2026" if len(held) > 3 else "")
-        )
+        more = " \u2026" if len(held) > 3 else ""
+        self.holds.setText(f"held ones too: {', '.join(held[:3])}{more}")
 
     def shut(self) -> None:
         """Leaves all as it is."""
@@ -221,9 +207,8 @@ class RegradeStrip(QFrame):
         self.hide()
         if made is not None:
             names = self.session.state.current.project.structures
-            self.session.apply(
-                f"Regrade {names[self.a].label} to {names[self.b].label}", made.project
-            )
+            name = f"Regrade {names[self.a].label} to {names[self.b].label}"
+            self.session.apply(name, made.project)
         else:
             self.session.preview(None)
         self.made = None
@@ -254,9 +239,7 @@ class RegradeStrip(QFrame):
         self._begin()
 
     def _begin(self) -> None:
-        """The levels as they are, and the drops as they are; nothing is shown until a field
-        changes.
-        """
+        """Levels and drops as they are; nothing is shown until a field changes."""
         current, u = self.session.state.current, self.session.units
         self._kept, self.made, self._turning = current, None, False
         self._by = self.by.currentData()
@@ -290,13 +273,12 @@ class RegradeStrip(QFrame):
     def _other_line(self) -> None:
         """Another line is carried: what was typed stays, levels that were not go over to it."""
         current, u = self.session.state.current, self.session.units
-        old, new = (
-            as_it_is(current.facts, self.steps, by) for by in (self._by, self.by.currentData())
-        )
+        lines = self._by, self.by.currentData()
+        old, new = (as_it_is(current.facts, self.steps, by) for by in lines)
         if self.made is None:
             self._begin()
             return
-        self._by = self.by.currentData()
+        self._by = lines[1]
         for field, by in ((self.start, new.start - old.start), (self.end, new.end - old.end)):
             value = self._value(field)
             if value is not None:
@@ -359,9 +341,8 @@ class RegradeStrip(QFrame):
         if self._by_end:
             return replace(made, end=self._level(self.end, True, by))
         text, slope = self._exact.get(self.slope, ("", 0.0))
-        return replace(
-            made, slope=slope if self.slope.text() == text else u.typed_slope(self.slope.text())
-        )
+        typed = self.slope.text()
+        return replace(made, slope=slope if typed == text else u.typed_slope(typed))
 
     def _show_drops(self, ask: Regrade) -> None:
         """Where none is typed a field says which drop it will be: as it is, or the one for all."""
@@ -373,11 +354,9 @@ class RegradeStrip(QFrame):
 
     def _level(self, field: QLineEdit, at_b: bool, by: Carried) -> float:
         text, value = self._exact.get(field, ("", 0.0))
-        return (
-            value
-            if field.text() == text
-            else meant_level(self.session.state.current.facts, self.steps, at_b, field.text(), by)
-        )
+        if field.text() == text:
+            return value
+        return meant_level(self.session.state.current.facts, self.steps, at_b, field.text(), by)
 
     def _look(self) -> None:
         """Shows what the fields would make, and which rules it would break."""
@@ -386,10 +365,8 @@ class RegradeStrip(QFrame):
             ask = self.ask()
             made = regraded(current.project, current.facts, ask)
             if self._turning and made.against:
-                turned_now = turned(
-                    made.project, analyse(made.project, current.facts), made.against
-                )
-                made = replace(made, project=turned_now, against=())
+                facts = analyse(made.project, current.facts)
+                made = replace(made, project=turned(made.project, facts, made.against), against=())
             self.made = made
         except ZumbertError as e:
             self.made = None
@@ -406,55 +383,15 @@ class RegradeStrip(QFrame):
         else:
             self._put(self.end, u.level(made.lines[-1].end), made.lines[-1].end)
         self.sum.setText(made.sum)
-        shown = self.session.state.shown
-        before, now = current.findings.breaches, shown.findings.breaches
-        new = [
-            f
-            for f in shown.findings
-            if f.severity == "breach" and f not in current.findings and self._on_the_way(f)
-        ]
-        broken = "; ".join(
-            f"{rule_of(f.rule).title.lower()} at {object_label(shown.facts, f)}" for f in new[:3]
-        )
-        broken = (
-            f" {broken}" + (f" and {len(new) - 3} more." if len(new) > 3 else ".") if new else ""
-        )
-        level = " It lies level." if abs(made.slope) < 1e-9 else ""
-        words = [
-            w
-            for w in ("crown", "drop", "under", "over")
-            if w in f"{self.start.text()} {self.end.text()}"
-        ]
-        ends = (
-            f" From {u.level(made.lines[0].begin)} to {u.level(made.lines[-1].end)}."
-            if words
-            else ""
-        )
-        self.turned.setVisible(bool(made.against))
-        self.turned.setText(f"Turn {counted(len(made.against), 'pipe')}")
-        held = f" Rules hold: {self.session.state.stopped}." if self.session.state.stopped else ""
         labels = [current.project.pipes[k].label for k in made.against]
+        self.turned.setVisible(bool(labels))
+        self.turned.setText(f"Turn {counted(len(labels), 'pipe')}")
         self.turned.setToolTip(f"{', '.join(labels)} would rise in their flow direction")
-        rising = (
-            f" {', '.join(labels[:3])} rise{'s' if len(labels) == 1 else ''} in flow direction."
-            if labels
-            else ""
-        )
-        self._say(
-            (
-                f"{counted(now, 'breach', 'breaches')}, {before} "
-                f"before.{broken}{rising}{level}{ends}{held}"
-            ),
-            now > before,
-        )
-
-    def _on_the_way(self, finding: Finding) -> bool:
-        way = {s.pipe for s in self.steps}
-        return finding.pipe in way or finding.structure in {
-            self.a,
-            self.b,
-            *(s.to for s in self.steps),
-        }
+        s = self.session.state
+        typed = f"{self.start.text()} {self.end.text()}"
+        words = any(w in typed for w in ("crown", "drop", "under", "over"))
+        worse = s.shown.findings.breaches > current.findings.breaches
+        self._say(regrade_words(current, s.shown, ask, made, words, s.stopped), worse)
 
     def _turn_pipes(self) -> None:
         """Pipes that would rise are turned with the regrade."""

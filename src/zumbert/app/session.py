@@ -13,11 +13,12 @@ from zumbert.analysis.runline import Run, RunKey
 from zumbert.analysis.runlist import run_keys, run_with
 from zumbert.analysis.runs import run
 from zumbert.analysis.trench import Trenches, trenches
+from zumbert.app.committed import what_stays
 from zumbert.app.reading import Reading
 from zumbert.app.state import State
 from zumbert.app.value import HistoryStep, Value, value
 from zumbert.drawing.handles import PipeHandle
-from zumbert.edits.grounditems import GroundItem, record
+from zumbert.edits.grounditems import GroundItem
 from zumbert.edits.holding import held
 from zumbert.edits.layoptions import first_way
 from zumbert.edits.sense import far_off
@@ -43,12 +44,10 @@ class Session(QObject):
         super().__init__(parent)
         self.told: object = None  # the deletion whose loose ends have been told
         self.trying = False  # while it holds edits are shown, not made, and refusals are not told
-        self.sure: Callable[[str], bool] = lambda question: (
-            True
-        )  # asks before what can hardly be meant
-        self.passes: Callable[[], bool] = lambda: (
-            False
-        )  # whether the key is held that passes the rules while they hold
+        # asks before what can hardly be meant
+        self.sure: Callable[[str], bool] = lambda question: True
+        # whether the key is held that passes the rules while they hold
+        self.passes: Callable[[], bool] = lambda: False
         self._reading: Reading | None = None  # of the view that is made
         self._state: State
         self._start(project, path)
@@ -121,9 +120,7 @@ class Session(QObject):
         return self._dug
 
     def point_at(self, place: tuple[float, float] | None, cursor: float | None) -> None:
-        """The place in the world (m) and the distance along the run (m) that the mouse points
-        at.
-        """
+        """Place in the world (m) and distance along the run (m) that the mouse points at."""
         if (place, cursor) != (self.state.place, self.state.cursor):
             self.set(place=place, cursor=cursor)
 
@@ -242,36 +239,17 @@ class Session(QObject):
         key = state.run_key
         if key is None or self._run(v, key) is None:
             key = next((k for k in keys if self._run(v, k) is not None), None)
-        pipes = frozenset(p for p in state.pipes if p in v.project.pipes)
-        structures = frozenset(s for s in state.structures if s in v.project.structures)
-        hand = state.hand if state.hand is not None and state.hand.pipe in pipes else None
-        if hand is not None:
-            hand = replace(hand, pivot=v.project.pipes[hand.pipe].sole_end_held or hand.pivot)
-        way = state.way
-        if way is not None and (way.type not in v.project.types or way.size not in v.project.sizes):
-            way = first_way(v.project)  # the library has lost what it was laid with
-        item = (
-            state.item
-            if state.item is not None and record(v.project, state.item) is not None
-            else None
-        )
         self.set(
             shown=v,
             current=v,
             keys=keys,
             run_key=key,
             run=self._run(v, key),
-            pipes=pipes,
-            structures=structures,
-            hand=hand,
             fresh=frozenset(),
             stopped="",
             saved=v is self._saved_value,
             visited=None,
-            item=item,
-            sections=tuple(c for c in state.sections if c[0] in v.project.pipes),
-            part=state.part if item is not None else None,
-            way=way,
+            **what_stays(state, v),
         )
 
     def _run(self, v: Value, key: RunKey | None) -> Run | None:
@@ -409,15 +387,9 @@ class Session(QObject):
         in the long section.
         """
         values: dict[str, Any] = {}
-        if (
-            item is not None
-            and item.kind == "road"
-            and self.state.run_key != RunKey("road", item.id)
-        ):
-            values = {
-                "run_key": RunKey("road", item.id),
-                "run": self._run(self.state.shown, RunKey("road", item.id)),
-            }
+        key = RunKey("road", item.id) if item is not None and item.kind == "road" else None
+        if key is not None and self.state.run_key != key:
+            values = {"run_key": key, "run": self._run(self.state.shown, key)}
         self.set(
             item=item, part=part, pipes=frozenset(), structures=frozenset(), hand=None, **values
         )

@@ -6,9 +6,9 @@ from typing import Literal
 
 from zumbert.analysis.facts import Facts
 from zumbert.edits.levels import not_too_steep, set_cover, set_invert, set_slope, shift_pipe
-from zumbert.errors import EditError
+from zumbert.errors import EditError, known
 from zumbert.model.display import METRIC, Units
-from zumbert.model.ids import PipeId, RoadId
+from zumbert.model.ids import PipeId, RoadId, StructureId
 from zumbert.model.pipe import End
 from zumbert.model.project import Project
 from zumbert.model.structure import Anchored, Free
@@ -132,3 +132,67 @@ def typed_point(
     if x != x:
         raise EditError(f"Chainage {facts.units.chainage(place.chainage)} is outside the road.")
     return float(x), float(y)
+
+
+def place_after(
+    text: str, project: Project, facts: Facts, road: RoadId | None, last: StructureId | None
+) -> Anchored | Free:
+    """A typed place of a structure after the last one; "412.5 =" keeps the last offset, "= -3.6"
+    the last chainage, "d12 b35" goes from the last. "=S4 2.8" is at the chainage of S4, "412.5 =S4"
+    at its offset. A level may follow. Raises EditError for a text that means no place.
+    """
+    place = without_level(text)[0].lower()
+    t, road = named_road(place, project, road)
+    before = None if last is None else project.structures[last].place
+    if t.startswith("d") and last is not None:
+        at = facts.places[last]
+        return Free(*typed_point(t, facts, road, (at.x or 0.0, at.y or 0.0)))
+    parts = t.split()
+    if len(parts) == 2 and any(p.startswith("=") for p in parts):
+        if isinstance(before, Anchored) and t == place:
+            road = before.road  # "=" is of the last one's road, unless another is named
+        t = " ".join(
+            _like(p, project, facts, road, before, i) if p.startswith("=") else p
+            for i, p in enumerate(parts)
+        )
+    return typed_place(t, road, project.units)
+
+
+def _like(
+    text: str,
+    project: Project,
+    facts: Facts,
+    road: RoadId | None,
+    last: Anchored | Free | None,
+    which: int,
+) -> str:
+    """The chainage (which 0) or offset (1) on a road of the last structure, or of the one named:
+    "=", "=S4".
+    """
+    u = project.units
+    if text == "=":
+        if not isinstance(last, Anchored):
+            raise EditError('"=" is the last chainage or offset: place one on a road first.')
+        return f"{u.shown((last.chainage, last.offset)[which]):.6f}"
+    found = next((k for k, s in project.structures.items() if s.label.lower() == text[1:]), None)
+    if found is None or road is None:
+        labels = [s.label for s in project.structures.values()]
+        raise EditError(
+            f'There is no structure "{text[1:]}" here: {known(text[1:].upper(), labels)}'
+        )
+    p = facts.places[found]
+    at = [float(v) for v in facts.roads[road].alignment.project(p.x or 0.0, p.y or 0.0)]
+    if p.x is None or at[which] != at[which]:
+        label = project.structures[found].label
+        raise EditError(f"{label} stands beyond the end of this road.")
+    return f"{u.shown(at[which]):.6f}"
+
+
+def without_level(text: str) -> tuple[str, str | None]:
+    """A typed place, and the level that follows it after a z; None where none does."""
+    t = text.strip()
+    found = _LEVEL.search(t)
+    return (t, None) if found is None else (t[: found.start()].strip(), found.group(1).strip())
+
+
+_LEVEL = re.compile(r"(?:^|\s)[zZ]\s*([-+\u2212.\d].*)$")

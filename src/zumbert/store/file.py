@@ -16,17 +16,15 @@ import numpy as np
 from msgspec.structs import replace
 
 from zumbert.errors import StoreError
-from zumbert.geometry.intersections import elements_through
 from zumbert.geometry.placing import Placing
-from zumbert.geometry.profile import Profile
 from zumbert.log import logger
 from zumbert.model.background import Background, DrawnPlace, DrawnText
 from zumbert.model.ids import AttachmentId, BackgroundId, SurfaceId
 from zumbert.model.note import Attachment
 from zumbert.model.project import Project
-from zumbert.model.rain import rain_fault
 from zumbert.model.surface import Role, Surface
 from zumbert.store.migrations import migrated
+from zumbert.store.sound import faults
 
 FORMAT = 9
 LARGEST = 2 << 30  # bytes unpacked: more is no project of ours
@@ -275,7 +273,8 @@ def _read(z: zipfile.ZipFile, path: Any) -> Project:
     project = replace(
         document.project, surfaces=surfaces, backgrounds=backgrounds, attachments=attachments
     )
-    _sound(project, path)
+    for fault in faults(project):
+        raise StoreError(f"{path} is broken: {fault}. Open a copy of it.")
     return project
 
 
@@ -338,74 +337,3 @@ def _background(z: zipfile.ZipFile, entry: _BackgroundEntry) -> Background:
 def _attachment(z: zipfile.ZipFile, entry: _AttachmentEntry) -> Attachment:
     data = z.read(f"attachments/{entry.id}") if entry.inside else None
     return Attachment(id=entry.id, name=entry.name, note=entry.note, path=entry.path, data=data)
-
-
-def _sound(project: Project, path: Any) -> None:
-    """Raises StoreError where a record names another that is not there."""
-    for pipe in project.pipes.values():
-        if pipe.up not in project.structures or pipe.down not in project.structures:
-            raise StoreError(
-                f'{path} is broken: pipe "{pipe.label}" ends at no structure. Open a copy of it.'
-            )
-        if (
-            isinstance(pipe.size, str) and pipe.size not in project.sizes
-        ) or pipe.network not in project.networks:
-            raise StoreError(
-                f'{path} is broken: pipe "{pipe.label}" has an unknown size or network.'
-            )
-    for s in project.structures.values():
-        road = getattr(s.place, "road", None)
-        if (
-            s.type not in project.types
-            or s.network not in project.networks
-            or (road and road not in project.roads)
-        ):
-            raise StoreError(
-                f'{path} is broken: structure "{s.label}" has an unknown type, network or road.'
-            )
-    for area in project.areas.values():
-        ends = () if area.along is None else (area.along.first, area.along.last)
-        named = [k for k in (area.structure, *ends) if k is not None]
-        if not set(named) <= project.structures.keys() or (
-            area.along is not None and area.along.road not in project.roads
-        ):
-            raise StoreError(
-                f'{path} is broken: area "{area.name}" names a structure or road that is not '
-                "there. Open a copy of it."
-            )
-        if area.kind not in {k.name for k in project.area_kinds}:
-            raise StoreError(
-                f'{path} is broken: area "{area.name}" has an unknown kind. Open a copy of it.'
-            )
-    if project.rain is not None and (fault := rain_fault(project.rain)) is not None:
-        raise StoreError(f"{path} is broken: its rain: {fault}. Open a copy of it.")
-    for r in project.roads.values():
-        if not r.elements and len(r.points) < 2:
-            raise StoreError(
-                f'{path} is broken: road "{r.name}" has no elements. Open a copy of it.'
-            )
-        if r.design is not None and not 0 <= r.design < len(r.profiles):
-            raise StoreError(
-                f'{path} is broken: road "{r.name}" has no profile {r.design}. Open a copy of it.'
-            )
-        try:
-            if r.points:
-                elements_through(r.points)
-            for profile in r.profiles:
-                Profile(profile.pvis)
-        except ValueError as e:
-            raise StoreError(f'{path} is broken: road "{r.name}": {e}. Open a copy of it.') from e
-    for n in project.networks.values():
-        standards = {n.standard, n.existing_standard or n.standard}
-        if not standards <= project.standards.keys() or n.trench not in project.trench_types:
-            raise StoreError(
-                f'{path} is broken: network "{n.name}" has an unknown standard or trench type.'
-            )
-    for pipe in project.pipes.values():
-        if pipe.trench is not None and pipe.trench not in project.trench_types:
-            raise StoreError(
-                f'{path} is broken: pipe "{pipe.label}" has an unknown trench type. Open a '
-                "copy of it."
-            )
-    if not project.networks:
-        raise StoreError(f"{path} is broken: it has no network.")

@@ -1,7 +1,7 @@
 """The fields that structures and pipes share: status, network, road, bearing, holds."""
 
 from collections.abc import Callable, Iterable
-from math import degrees, radians
+from math import radians
 from typing import Any
 
 from msgspec.structs import replace
@@ -12,6 +12,15 @@ from zumbert.analysis.runline import RunKey
 from zumbert.app.panels.fields import Combo, ValueField
 from zumbert.app.panels.pointed import Pointed
 from zumbert.app.panels.rows import Stack, chip, label
+from zumbert.app.panels.sharedwords import (
+    adjustment_words,
+    bearing_words,
+    cover_offset_words,
+    offer_common,
+    sump_depth_words,
+    sump_words,
+    tick_common,
+)
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session
 from zumbert.app.state import State
@@ -39,7 +48,6 @@ from zumbert.model.project import Project, invert_basis
 from zumbert.model.quantity import ANGLE
 from zumbert.model.structure import STATUSES, Anchored, OnSurface, Structure
 
-DIFFERENT = "different"
 WHERE: dict[InvertBasis, str] = {"centres": "at centres", "walls": "at inner walls"}
 
 
@@ -107,9 +115,9 @@ class SharedFields(QWidget):
             grid.addWidget(w, i, 1)
         whole.addLayout(grid)
         whole.addWidget(self.back, 0, Qt.AlignmentFlag.AlignLeft)
-        for tick, wanted in ((self.left_out, structures), (self.outfall, structures)):
-            tick.setVisible(wanted)
-            if wanted:
+        for tick in (self.left_out, self.outfall):
+            tick.setVisible(structures)
+            if structures:
                 whole.addWidget(tick)
         held = QGridLayout()
         held.setContentsMargins(0, 0, 0, 0)
@@ -151,16 +159,14 @@ class SharedFields(QWidget):
     def _chosen(self) -> tuple[list[StructureId], list[PipeId]]:
         s = self.session.state
         project = s.current.project
-        return [k for k in s.structures if k in project.structures], [
-            p for p in s.pipes if p in project.pipes
-        ]
+        structures = [k for k in s.structures if k in project.structures]
+        return structures, [p for p in s.pipes if p in project.pipes]
 
     def _name(self) -> str:
         structures, pipes = self._chosen()
         project = self.session.state.current.project
-        labels = [project.structures[k].label for k in structures] + [
-            project.pipes[p].label for p in pipes
-        ]
+        labels = [project.structures[k].label for k in structures]
+        labels += [project.pipes[p].label for p in pipes]
         return labels[0] if len(labels) == 1 else f"{len(labels)} things"
 
     def refresh(self, s: State) -> None:
@@ -169,8 +175,8 @@ class SharedFields(QWidget):
         structures = [project.structures[k] for k in s.structures if k in project.structures]
         pipes = [project.pipes[p] for p in s.pipes if p in project.pipes]
         both: list[Any] = [*structures, *pipes]
-        _offer(self.status, [(t, t.capitalize()) for t in STATUSES], {r.status for r in both})
-        _offer(
+        offer_common(self.status, [(t, t.capitalize()) for t in STATUSES], {r.status for r in both})
+        offer_common(
             self.network,
             [(n.id, n.name) for n in project.networks.values()],
             {r.network for r in both},
@@ -178,7 +184,7 @@ class SharedFields(QWidget):
         if pipes:
             bases = {replace(p, invert_basis=None) for p in pipes}
             usual = {WHERE[invert_basis(project, p)] for p in bases}
-            _offer(
+            offer_common(
                 self.basis,
                 [
                     ("", f"as the network, {usual.pop()}" if len(usual) == 1 else "as the network"),
@@ -188,41 +194,23 @@ class SharedFields(QWidget):
             )
         roads = [(r.id, r.name) for r in project.roads.values()]
         anchors = {t.place.road if isinstance(t.place, Anchored) else "" for t in structures}
-        _offer(self.road, [*roads, ("", "no road: free")], anchors)
-        turns = {t.rotation for t in structures}
-        own = next(iter(turns)) if len(turns) == 1 else None
-        words = (
-            "square to the road"
-            if turns == {None}
-            else DIFFERENT
-            if len(turns) > 1
-            else f"{degrees(own or 0.0):.1f}"
-        )
-        self.bearing.show_value(words, False)
-        u, covers = s.units, {t.cover for t in structures}
-        self.cover.show_value(
-            "in the middle"
-            if covers <= {(0.0, 0.0)}
-            else DIFFERENT
-            if len(covers) > 1
-            else " ".join(u.offset(v) for v in next(iter(covers))),
-            False,
-        )
+        offer_common(self.road, [*roads, ("", "no road: free")], anchors)
+        self.bearing.show_value(bearing_words(structures), False)
+        self.cover.show_value(cover_offset_words(structures, s.units), False)
         if structures:
             self._show_levels(s, structures)
         self.back.setVisible(any(r.label_at is not None for r in both))
         self.left_out.setVisible(s.run_key is not None and bool(structures))
         if s.run_key is not None:
             without = left_out(project, s.run_key)
-            _ticked(self.left_out, [t.id in without for t in structures])
-            self.left_out.setText(
-                "left out of the section of this " + ("road" if s.run_key.kind == "road" else "run")
-            )
-        _ticked(self.outfall, [t.outfall for t in structures])
-        _ticked(self.holds["size"], [r.hold_size for r in both])
+            tick_common(self.left_out, [t.id in without for t in structures])
+            what = "road" if s.run_key.kind == "road" else "run"
+            self.left_out.setText(f"left out of the section of this {what}")
+        tick_common(self.outfall, [t.outfall for t in structures])
+        tick_common(self.holds["size"], [r.hold_size for r in both])
         for what in ("slope", "up", "down"):
-            _ticked(self.holds[what], [getattr(p, f"hold_{what}") for p in pipes])
-        if pipes:
+            tick_common(self.holds[what], [getattr(p, f"hold_{what}") for p in pipes])
+        if "straight" in self.buttons:
             self.buttons["straight"].setEnabled(any(p.through is not None for p in pipes))
 
     def _show_levels(self, s: State, structures: list[Structure]) -> None:
@@ -234,23 +222,12 @@ class SharedFields(QWidget):
             ("existing", names.name("existing")),
             ("fixed", "a fixed level"),
         ]
-        _offer(self.rim, words, rims)
-        by = {t.rim.adjustment for t in structures if isinstance(t.rim, OnSurface)}
-        self.adjust.setEnabled(bool(by))
-        one = u.step(next(iter(by))) if len(by) == 1 else DIFFERENT if by else ""
-        self.adjust.show_value(one if by != {0.0} else "none", False)
-        depths = {t.sump_depth for t in structures}
-        types = {project.types[t.type].sump for t in structures}
-        own = next(iter(depths)) if len(depths) == 1 else None
-        by_type = f"by type {u.length(next(iter(types)))}" if len(types) == 1 else "by type"
-        self.sump_depth.show_value(
-            DIFFERENT if len(depths) > 1 else by_type if own is None else u.length(own), False
-        )
-        sumps = {t.sump for t in structures}
-        fixed = next(iter(sumps)) if len(sumps) == 1 else None
-        self.sump.show_value(
-            DIFFERENT if len(sumps) > 1 else "derived" if fixed is None else u.level(fixed), False
-        )
+        offer_common(self.rim, words, rims)
+        adjusted = adjustment_words(structures, u)
+        self.adjust.setEnabled(bool(adjusted))
+        self.adjust.show_value(adjusted, False)
+        self.sump_depth.show_value(sump_depth_words(structures, project, u), False)
+        self.sump.show_value(sump_words(structures, u), False)
 
     # -- edits -------------------------------------------------------------------------------------
 
@@ -421,26 +398,3 @@ class SharedFields(QWidget):
             return project
 
         return self.session.edit(name, make)
-
-
-def _offer(box: Combo, items: list[tuple[str, str]], now: set[Any]) -> None:
-    """Offers choices and selects the current one; where values differ, a further first entry
-    says so.
-    """
-    one = len(now) == 1
-    wanted = items if one else [(None, DIFFERENT), *items]
-    if [(box.itemData(i), box.itemText(i)) for i in range(box.count())] != wanted:
-        box.clear()
-        for key, text in wanted:
-            box.addItem(text, key)
-    box.setCurrentIndex(box.findData(next(iter(now))) if one else 0)
-
-
-def _ticked(box: QCheckBox, values: list[bool]) -> None:
-    box.setTristate(len(set(values)) > 1)
-    state = (
-        Qt.CheckState.PartiallyChecked
-        if len(set(values)) > 1
-        else (Qt.CheckState.Checked if values and values[0] else Qt.CheckState.Unchecked)
-    )
-    box.setCheckState(state)

@@ -1,6 +1,5 @@
 """Laying a run: click after click, or typed place after typed place."""
 
-import re
 from html import escape
 from typing import TYPE_CHECKING, NamedTuple, get_args
 
@@ -19,8 +18,8 @@ from zumbert.edits.change import sizes_like
 from zumbert.edits.flow import Flow, sensible
 from zumbert.edits.lay import Before, Laid, LayTarget, OnPipe, lay_next
 from zumbert.edits.layoptions import Edge, LayOptions, first_way
-from zumbert.edits.typed import named_road, typed_place, typed_point
-from zumbert.errors import EditError, known
+from zumbert.edits.typed import place_after, without_level
+from zumbert.errors import EditError
 from zumbert.model.ids import PipeId, RoadId, StructureId, TypeKey
 from zumbert.model.project import Project
 from zumbert.model.structure import Anchored, Free
@@ -308,56 +307,12 @@ class LayTool(ClickTool):
         )
 
     def _typed_place(self, text: str) -> Anchored | Free:
-        """A typed place; "412.5 =" keeps the last offset, "= -3.6" the last chainage, "d12 b35"
-        goes from the last. "=S4 2.8" is at the chainage of S4, "412.5 =S4" at its offset.
-        """
-        state = self.session.state
-        last = None if self.last is None else state.current.project.structures[self.last].place
-        t, road = named_road(_without_level(text)[0].lower(), state.current.project, self._road())
-        if t.startswith("d") and self.last is not None:
-            at = state.current.facts.places[self.last]
-            return Free(*typed_point(t, state.current.facts, road, (at.x or 0.0, at.y or 0.0)))
-        parts = t.split()
-        if len(parts) == 2 and any(p.startswith("=") for p in parts):
-            if isinstance(last, Anchored) and t == _without_level(text)[0].lower():
-                road = last.road  # "=" is of the last one's road, unless another is named
-            like = [
-                self._like(p, road, last, i) if p.startswith("=") else p
-                for i, p in enumerate(parts)
-            ]
-            return typed_place(" ".join(like), road, self.session.units)
-        return typed_place(t, road, self.session.units)
-
-    def _like(
-        self, text: str, road: RoadId | None, last: Anchored | Free | None, which: int
-    ) -> str:
-        """The chainage (which 0) or offset (1) on a road of the last structure, or of the one
-        named: "=", "=S4".
-        """
-        current, u = self.session.state.current, self.session.units
-        if text == "=":
-            if not isinstance(last, Anchored):
-                raise EditError('"=" is the last chainage or offset: place one on a road first.')
-            return f"{u.shown((last.chainage, last.offset)[which]):.6f}"
-        found = next(
-            (k for k, s in current.project.structures.items() if s.label.lower() == text[1:]), None
-        )
-        if found is None or road is None:
-            labels = [s.label for s in current.project.structures.values()]
-            raise EditError(
-                f'There is no structure "{text[1:]}" here: {known(text[1:].upper(), labels)}'
-            )
-        p = current.facts.places[found]
-        at = [float(v) for v in current.facts.roads[road].alignment.project(p.x or 0.0, p.y or 0.0)]
-        if p.x is None or at[which] != at[which]:
-            raise EditError(
-                f"{current.project.structures[found].label} stands beyond the end of this road."
-            )
-        return f"{u.shown(at[which]):.6f}"
+        current = self.session.state.current
+        return place_after(text, current.project, current.facts, self._road(), self.last)
 
     def _with_level(self, text: str) -> None:
         """A level typed after the place ("412.5 -3.6 z42.1") is the invert there."""
-        level = _without_level(text)[1]
+        level = without_level(text)[1]
         if level is not None:
             self.session.set(way=replace(self.way, level=self.session.units.typed(level)))
 
@@ -426,13 +381,3 @@ class LayTool(ClickTool):
                 else "chainage offset"
             )
         return Words(f"{label} at", value, self._snap or what, tuple(lines))
-
-
-def _without_level(text: str) -> tuple[str, str | None]:
-    """A typed place, and the level that follows it after a z; None where none does."""
-    t = text.strip()
-    found = _LEVEL.search(t)
-    return (t, None) if found is None else (t[: found.start()].strip(), found.group(1).strip())
-
-
-_LEVEL = re.compile(r"(?:^|\s)[zZ]\s*([-+\u2212.\d].*)$")

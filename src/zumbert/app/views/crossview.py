@@ -24,7 +24,7 @@ from zumbert.app.session import Session
 from zumbert.app.state import State
 from zumbert.app.views.layered import Clipped, Layer, Layered
 from zumbert.drawing.crosssection import AXIS, crosssection_marks, levels_shown
-from zumbert.drawing.marks import Mark, Stroke, Text, points
+from zumbert.drawing.marks import Stroke, Text, points
 from zumbert.drawing.sight import SectionSight, round_ratio, scale_of
 from zumbert.model.ids import PipeId
 
@@ -205,48 +205,24 @@ class CrossView(Layered):
     def layers(self) -> list[Layer]:
         from zumbert.drawing.marks import Fill
 
-        paper: list[Mark] = [
-            Fill(
-                "paper",
-                points(
-                    (0, 0), (self.width(), 0), (self.width(), self.height()), (0, self.height())
-                ),
-            )
-        ]
-        out: list[Layer] = [paper]
+        wide, tall = self.width(), self.height()
+        out: list[Layer] = [[Fill("paper", points((0, 0), (wide, 0), (wide, tall), (0, tall)))]]
         s = self.session.state
         if s.trenches is None:
             return out
         for i, one in enumerate(self.shown()):
             marks = crosssection_marks(s.trenches, one.cut, one.sight)
             if i:
-                marks.append(
-                    Stroke("soft", points((one.box.x(), 0), (one.box.x(), one.box.height())))
-                )
+                x, y = one.box.x(), one.box.height()
+                marks.append(Stroke("soft", points((x, 0), (x, y))))
             under = one.box.width() < ROOMY  # then the chips take the first line
             name = one.name if under else f"{one.name}, facing down the flow"
-            marks.append(
-                Text(
-                    "small",
-                    name,
-                    one.sight.width - 12,
-                    45.0 if under else 25.0,
-                    "right",
-                    plate=True,
-                )
-            )
+            at = one.sight.width - 12, 45.0 if under else 25.0
+            marks.append(Text("small", name, *at, "right", plate=True))
             out.append(Clipped(marks, one.box))
         if not self.places:
-            out.append(
-                [
-                    Text(
-                        "small",
-                        "Lay a pipe with a trench, and its cross-section is shown here.",
-                        100,
-                        80,
-                    )
-                ]
-            )
+            words = "Lay a pipe with a trench, and its cross-section is shown here."
+            out.append([Text("small", words, 100, 80)])
         return out
 
     def refresh_chips(self) -> None:

@@ -9,7 +9,6 @@ import numpy as np
 from msgspec.structs import replace
 from PySide6.QtCore import QEvent, QRectF, Qt, Signal
 from PySide6.QtGui import QImage, QKeyEvent, QMouseEvent, QPixmap
-from PySide6.QtWidgets import QApplication
 
 from zumbert.app.guard import guarded
 from zumbert.app.pen import Pen
@@ -18,34 +17,25 @@ from zumbert.app.session import Session
 from zumbert.app.state import State
 from zumbert.app.tools.tool import MousePlace
 from zumbert.app.views.layered import Layer, Stretched
-from zumbert.app.views.view import DrawingView
+from zumbert.app.views.spacesight import SpaceSightView
 from zumbert.app.work import waiting
 from zumbert.drawing.marks import Fill, Mark, Target, Text, points
 from zumbert.drawing.picture import Picture
 from zumbert.geometry.elements import Array
 from zumbert.space.context import SpaceError
-from zumbert.space.eye import SpaceEye
-from zumbert.space.over import cursor_marks, cursor_place, over
+from zumbert.space.over import cursor_marks, over
 from zumbert.space.part import PICKED
 from zumbert.space.pen import SpacePen
-from zumbert.space.scene import Scene, box, corners, near_side, scene
-from zumbert.space.wanted import View
+from zumbert.space.scene import Scene, near_side, scene
 
 QUALITIES = ("rough", "plain", "fine")
 REACH = 6.0  # drawing units from a thing within which it is pointed at
-STEP = 2.0  # m along the run of a notch of the wheel; with Shift a tenth
-BEHIND, ASIDE, DOWN = (
-    12.0,
-    float(np.radians(15.0)),
-    float(np.radians(4.0)),
-)  # m, and how the eye looks at a place along the run
-NEAR_PIPE = 8.0  # m about what is fitted when it is small
 MANY = 1500  # pipes: the first look at so many takes a moment
 LINE = 16.0  # drawing units between the lines of a sentence
 
 
 @guarded
-class SpaceView(DrawingView):
+class SpaceView(SpaceSightView):
     """Looks at the project in space. Drag turns about what is under the pointer, with Shift it
     moves; the wheel zooms to it.
 
@@ -56,22 +46,12 @@ class SpaceView(DrawingView):
 
     leads = True
     sized = Signal()
-    travelled = Signal(float)  # along the run to a distance, m
 
     def __init__(self, session: Session, pen: Pen) -> None:
         super().__init__(session, pen)
-        self.eye = SpaceEye()
-        self.scene: Scene | None = None
         self.trouble = ""  # why nothing can be drawn
-        self.along = False  # whether the wheel leads along the run
         self.moving = False  # whether the eye or the project is another from frame to frame
-        self._space: SpacePen | None = None
         self._fitted = False
-        self._button = Qt.MouseButton.NoButton  # that went down last
-        self._anchor: Array | None = None  # what a drag turns about, in stretched space
-        self._zooms: tuple[float, float, Array] | None = (
-            None  # the pointer, and what a zoom leads to
-        )
         self._picture: tuple[tuple[Any, ...], QPixmap] | None = None
         self._known: tuple[Any, ...] = ()  # what the last picture that can be asked was drawn from
         self.setAccessibleName("View in space")
@@ -216,13 +196,6 @@ class SpaceView(DrawingView):
         told = self.kept("over", (seen, eye), lambda s: over(s.picture, seen, eye, s.pointed))
         return told + cursor_marks(s.run, s.shown.facts, s.cursor, self.eye)
 
-    def _measure(self) -> None:
-        """The eye's picture is as large as the view."""
-        if (self.eye.width, self.eye.height) != (self.width(), self.height()):
-            self.eye = replace(
-                self.eye, width=float(max(1, self.width())), height=float(max(1, self.height()))
-            )
-
     def follow(self, old: State, new: State) -> None:
         """It is drawn rough while it follows the hand."""
         if not self.isVisible():
@@ -312,21 +285,6 @@ class SpaceView(DrawingView):
 
     # -- moving ------------------------------------------------------------------------------------
 
-    def look(self, eye: SpaceEye) -> None:
-        """Another eye looks."""
-        if eye != self.eye:
-            self.eye = eye
-            self._moves()
-            self.looked.emit()
-            self.update()
-
-    def _toward(self, x: float, y: float) -> Array:
-        """What a drag or a zoom at a drawing place is about: what is seen there, else as far
-        away as what is looked at.
-        """
-        found = self.place_under(x, y)
-        return self.eye.seen(x, y, self.eye.distance) if found is None else found
-
     def mousePressEvent(self, event: QMouseEvent) -> None:
         self._measure()
         if self._space is not None and self.scene is not None:
@@ -350,32 +308,6 @@ class SpaceView(DrawingView):
         super().mouseReleaseEvent(event)
         self._anchor = None
 
-    def panned(self, dx: float, dy: float) -> None:
-        """Turned about what was pressed on; with Shift, or with another button, moved with the
-        mouse.
-        """
-        if self.scene is None:
-            return
-        about = self.eye.target if self._anchor is None else self._anchor
-        shift = bool(QApplication.keyboardModifiers() & Qt.KeyboardModifier.ShiftModifier)
-        if shift or (self._anchor is not None and self._button != Qt.MouseButton.LeftButton):
-            ahead = float((about - self.eye.place) @ self.eye.axes[2])
-            self.look(self.eye.panned(ahead, dx, dy))
-        else:
-            self.look(self.eye.orbited(about, dx, dy))
-
-    def zoomed(self, factor: float, x: float, y: float, keys: Qt.KeyboardModifier) -> None:
-        """Nearer to what is under the pointer; along the run, on or back."""
-        if self.scene is None:
-            return
-        if self.along:
-            step = STEP / 10 if keys & Qt.KeyboardModifier.ShiftModifier else STEP
-            self.travel(step * np.log(factor) / np.log(1.25))
-            return
-        if self._zooms is None or self._zooms[:2] != (x, y):
-            self._zooms = x, y, self._toward(x, y)
-        self.look(self.eye.zoomed(self._zooms[2], factor))
-
     def keyPressEvent(self, event: QKeyEvent) -> None:
         turn = _ARROWS.get(Qt.Key(event.key()))
         plain = not event.modifiers() & ~(
@@ -389,91 +321,7 @@ class SpaceView(DrawingView):
             return
         super().keyPressEvent(event)
 
-    def fit(self) -> None:
-        """Shows the network whole; where there is none, everything."""
-        if self.compose_once():
-            assert self.scene is not None  # noqa: S101 - composed
-            base = (
-                float(self._space.origin[2])
-                if self._space is not None and self._space.origin is not None
-                else 0.0
-            )
-            self._measure()
-            eye = replace(self.eye, base=base, stretch=self.session.state.space.stretch)
-            self.look(eye.fitted(box(self.scene)))
-
-    def compose_once(self) -> bool:
-        """Whether there is a scene."""
-        return self.scene is not None or (self.compose() is not None and self.scene is not None)
-
-    def fit_selected(self) -> bool:
-        s = self.session.state
-        parts = (
-            []
-            if self.scene is None
-            else [p for p in self.scene.parts.values() if p.id in s.pipes or p.id in s.structures]
-        )
-        boxes = [p.box for p in parts if p.kind in ("pipe", "structure")]
-        if not boxes:
-            return False
-        low, high = np.min(boxes, axis=0)[0], np.max(boxes, axis=0)[1]
-        half = np.maximum((high - low) / 2, [NEAR_PIPE / 2, NEAR_PIPE / 2, 1.0])
-        before = self.eye
-        self.look(self.eye.fitted(corners((low + high) / 2 - half, (low + high) / 2 + half)))
-        return self.eye != before
-
-    def look_from(self, view: View) -> None:
-        """One of the six views."""
-        self.along = False
-        if self.scene is not None:
-            self.look(self.eye.looking(view).fitted(box(self.scene)))
-
     # -- along the run -----------------------------------------------------------------------------
-
-    def toggle_along(self) -> None:
-        """The eye goes to pipe level at the shared cursor, and the wheel leads it along the run;
-        again, and it is free.
-        """
-        self.along = not self.along
-        s = self.session.state
-        if self.along and s.run is not None:
-            self._fit_run(
-                s.cursor if s.cursor is not None else s.run.start + min(1.0, s.run.length / 2)
-            )
-        self.looked.emit()
-        self.update()
-
-    def travel(self, by: float) -> None:
-        """On along the run by so many metres, or back."""
-        run = self.session.state.run
-        if run is None:
-            return
-        now = self.session.state.cursor
-        at = (run.start if now is None else now) + by
-        self._fit_run(float(np.clip(at, run.start, run.start + run.length)))
-
-    def _fit_run(self, s: float) -> None:
-        """The eye looks at a distance along the run, at pipe level, the way the run goes there."""
-        run = self.session.state.run
-        place = None if run is None else cursor_place(run, self.session.state.shown.facts, s)
-        if run is None or run.line is None or place is None:
-            return
-        end = run.start + run.length
-        a, b = max(run.start, min(s, end - 1.0)), min(end, max(s, run.start) + 1.0)
-        (x0, y0), (x1, y1) = (
-            tuple(float(v) for v in run.line.point(t, 0.0)) for t in (a, max(b, a + 0.01))
-        )
-        way = (
-            float(np.arctan2(x1 - x0, y1 - y0))
-            if (x0, y0) != (x1, y1) and x0 == x0 and x1 == x1
-            else self.eye.bearing - ASIDE
-        )
-        x, y, axis, _ = place
-        self.session.point_at((x, y), s)
-        self.look(
-            replace(self.eye, x=x, y=y, z=axis, bearing=way + ASIDE, tilt=DOWN, distance=BEHIND)
-        )
-        self.travelled.emit(s)
 
     # -- events ------------------------------------------------------------------------------------
 

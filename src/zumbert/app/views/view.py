@@ -1,9 +1,8 @@
 """A drawing on the screen: layers of marks, pan and zoom, and events for the tool in hand."""
 
 from functools import cached_property
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING
 
-import numpy as np
 from PySide6.QtCore import QEvent, QPointF, Qt, QTimer, Signal
 from PySide6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent, QResizeEvent, QWheelEvent
 
@@ -13,12 +12,10 @@ from zumbert.app.pen import Pen
 from zumbert.app.reading import aside
 from zumbert.app.session import Session
 from zumbert.app.state import State
-from zumbert.app.tools.tool import MousePlace, Tool
-from zumbert.app.views.layered import Layered
-from zumbert.drawing.marks import Mark, Stroke, Target
-from zumbert.drawing.strokes import strokes
+from zumbert.app.tools.tool import MousePlace
+from zumbert.app.views.pointedview import PointedView
+from zumbert.drawing.marks import Target
 from zumbert.drawing.targets import Targets
-from zumbert.edits.loose import nearest_distance
 from zumbert.log import logger
 
 if TYPE_CHECKING:
@@ -28,7 +25,6 @@ ENTRY_KEYS = frozenset(
     "0123456789+-.,=:%c\u2212"
 )  # a letter more begins an entry where the tool says so
 ZOOM = 1.25
-BESIDE = 60.0  # m beside a run within which the cursor tells a place along it
 RANK = {
     "ring": 0, "rim": 0, "ip": 0, "radius": 0, "pvi": 0, "curve": 0, "bend": 0,
     "structure": 1, "pin": 1, "pipe": 2, "label": 3, "spot": 3, "service": 4, "road": 5, "land": 6,
@@ -37,7 +33,7 @@ SETTLE = 90  # ms after the last step of a zoom the drawing is made anew
 
 
 @guarded
-class DrawingView(Layered):
+class DrawingView(PointedView):
     """Base of plan and long section: what lies where, and events for the tool in hand."""
 
     leads = False  # whether the long section follows what is picked here
@@ -48,21 +44,15 @@ class DrawingView(Layered):
 
     def __init__(self, session: Session, pen: Pen) -> None:
         super().__init__(session, pen)
-        self.tool: Tool = Tool(session)
         self.still = Targets()  # what can be hit in the pixmaps
         self.shift = (0.0, 0.0)  # where those lie now
         self.live: list[Target] = []  # what can be hit in what is drawn each time
-        self.hover: Target | None = None
-        self.mouse: MousePlace | None = None
-        self._tried: tuple[object, frozenset[str]] = (
-            None,
-            frozenset(),
-        )  # the value that edits are tried on, what they change
+        # the value that edits are tried on, what they change
+        self._tried: tuple[object, frozenset[str]] = (None, frozenset())
         self._pan: QPointF | None = None
         self._panned = False
-        self._click: MousePlace | None = (
-            None  # of a press that becomes a click, or a drag of the drawing
-        )
+        # of a press that becomes a click, or a drag of the drawing
+        self._click: MousePlace | None = None
         self.settling = QTimer(self)  # while it runs one is zooming
         self.settling.setSingleShot(True)
         self.settling.setInterval(SETTLE)
@@ -255,30 +245,6 @@ class DrawingView(Layered):
         self._tell_pointed()
         self.update()
 
-    def _tell_pointed(self) -> None:
-        """All drawings show the pipe or structure that is pointed at in one of them."""
-        hot = self.hover
-        key = hot.id if hot is not None and hot.kind in ("pipe", "structure") else None
-        if key != self.session.state.pointed:
-            self.session.set(pointed=key)
-
-    def pointed_marks(self) -> list[Mark]:
-        """What is pointed at in another drawing."""
-        key = self.session.state.pointed
-        if key is None or self.mouse is not None:
-            return []
-        marks: list[Mark] = []
-        for t in self.targets:
-            if t.id == key and t.kind == "pipe":
-                marks += strokes("pointed", t.xy)
-            elif t.id == key and t.kind == "structure":
-                x, y = t.xy.mean(axis=0).tolist()
-                a = np.linspace(0, 2 * np.pi, 25)
-                marks.append(
-                    Stroke("pointed", np.column_stack([x + 11 * np.cos(a), y + 11 * np.sin(a)]))
-                )
-        return marks
-
     def wheelEvent(self, event: QWheelEvent) -> None:
         steps = event.angleDelta().y() / 120
         if steps:
@@ -400,50 +366,6 @@ class DrawingView(Layered):
 
     def tell_place(self, at: MousePlace) -> None:
         """Tells the session what lies under the cursor."""
-
-    def pipe_tip(self, pipe: Any, distance: float) -> None:
-        """Tells all levels at a place along a pipe under the cursor, where one stays there."""
-        from zumbert.analysis.probe import levels
-        from zumbert.drawing.pins import told
-
-        facts = self.session.state.shown.facts
-        self.setToolTip(told(levels(facts.pipes[pipe], facts, distance), facts))
-
-    def tell_world(self, place: tuple[float, float] | None) -> None:
-        """Tells the place in plan (m) under the cursor, where along the run that is, and the
-        levels of a pipe pointed at.
-        """
-        run, cursor = self.session.state.run, None
-        if place is not None and run is not None and run.line is not None:
-            ch, off = run.line.project(*place)
-            cursor = float(ch) if not np.isnan(ch) and abs(float(off)) < BESIDE else None
-        self.session.point_at(place, cursor)
-        pipe = self.pipe_hovered
-        if pipe is not None and place is not None:
-            self.pipe_tip(
-                pipe, nearest_distance(self.session.state.shown.facts.pipes[pipe].span, *place)
-            )
-        elif self.toolTip():
-            self.setToolTip("")
-
-    @property
-    def pipe_hovered(self) -> Any:
-        """The pipe that lies under the cursor, where no tool asks for more."""
-        hot = self.hover
-        if (
-            hot is None
-            or hot.kind != "pipe"
-            or self.tool.kind
-            or hot.id not in self.session.state.shown.facts.pipes
-        ):
-            return None
-        return hot.id
-
-    def clicked_nothing(self) -> None:
-        """A click that hit nothing takes the selection away."""
-        s = self.session.state
-        if s.pipes or s.structures or s.item is not None:
-            self.session.select()
 
 
 _ARROWS = {
