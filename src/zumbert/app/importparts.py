@@ -13,6 +13,7 @@ def meanings(kind: str) -> tuple[tuple[str, str], ...]:
 
 
 def scrolled(layout: QVBoxLayout, tall: int) -> QScrollArea:
+    """A layout that scrolls, at least so tall (pixels)."""
     area = QScrollArea()
     area.setWidgetResizable(True)
     area.setObjectName("welcome")
