@@ -12,6 +12,7 @@ from zumbert.drawing.strokes import strokes
 from zumbert.geometry.elements import Array, Mask
 from zumbert.geometry.strip import at_chainages
 from zumbert.model.display import Units
+from zumbert.model.road import Strip
 
 
 def chainages_seen(r: RoadFacts, sight: PlanSight) -> Array:
@@ -64,16 +65,15 @@ def road_edges(r: RoadFacts, roads: list[RoadFacts], sight: PlanSight) -> Iterat
             world, xy = _offset_line(r, off, ch, sight)
             for other in roads:
                 if other is not r and other.road.strip is not None:
-                    xy[_on(other, world, behind)] = np.nan
+                    xy[_on(other, other.road.strip, world, behind)] = np.nan
             yield from strokes(role, xy)
     yield from strokes("centre-line", _offset_line(r, 0.0, ch, sight)[1])
 
 
-def _on(r: RoadFacts, world: Array, more: float | Array) -> Mask:
+def _on(r: RoadFacts, strip: Strip, world: Array, more: float | Array) -> Mask:
     """Which places lie on a road's carriageway and `more` metres beside it."""
-    assert r.road.strip is not None  # noqa: S101 - asked for roads with one
     ch, off = r.alignment.project(world[:, 0], world[:, 1])
-    s = at_chainages(r.road.strip.sections, ch)
+    s = at_chainages(strip.sections, ch)
     return np.asarray((off > -s["left"] - more - 1e-6) & (off < s["right"] + more + 1e-6))
 
 
@@ -106,7 +106,8 @@ def chainage_ticks(
     for other in roads:  # where it lies in another road that one counts
         if other is not r and other.road.strip is not None and len(ch):
             verge = max(s.verge for s in other.road.strip.sections)
-            ch = ch[~_on(other, np.column_stack(a.point(ch)), verge) | (ch > a.start + 20)]
+            at = np.column_stack(a.point(ch))
+            ch = ch[~_on(other, other.road.strip, at, verge) | (ch > a.start + 20)]
     ends = [
         sight.to_drawing(np.column_stack(a.point(ch, o * 5 / sight.scale))) for o in (-1.0, 1.0)
     ]

@@ -6,6 +6,7 @@ from typing import TYPE_CHECKING, Literal
 import numpy as np
 from msgspec.structs import replace
 
+from zumbert.analysis.runline import Run
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session
 from zumbert.app.views.view import DrawingView
@@ -69,7 +70,7 @@ class SectionSightView(DrawingView):
         if not ends:
             return False
         self._fitted = None
-        self._show_stretch(min(ends), max(ends))
+        self._show_stretch(s.run, min(ends), max(ends))
         return self.sight != before
 
     def keep_in_sight(self, pipes: Collection[str], along: bool) -> None:
@@ -78,10 +79,10 @@ class SectionSightView(DrawingView):
         """
         run = self.session.state.run
         reaches = [r for r in run.reaches if r.pipe in pipes] if run is not None else []
-        if not reaches:
+        if run is None or not reaches:
             return
         a, b = min(min(r.up, r.down) for r in reaches), max(max(r.up, r.down) for r in reaches)
-        low, high = self._levels(a, b)
+        low, high = self._levels(run, a, b)
         x0, x1 = self.sight.x_of(a), self.sight.x_of(b)
         if not along:
             y0, y1, tall = self.sight.y_of(high), self.sight.y_of(low), self.sight.height
@@ -91,12 +92,12 @@ class SectionSightView(DrawingView):
         seen = x0 >= self.sight.left + 8 and x1 <= self.sight.width - 8 and x1 - x0 >= 60
         if not seen or self.sight.y_of(low) > self.sight.height - 4 or self.sight.y_of(high) < 4:
             self._fitted = None
-            self._show_stretch(a, b)
+            self._show_stretch(run, a, b)
 
-    def _show_stretch(self, a: float, b: float) -> None:
+    def _show_stretch(self, run: Run, a: float, b: float) -> None:
         """A stretch of the run with what is round it, and no nearer than one works."""
         pad = max(0.8 * (b - a), (LEAST - (b - a)) / 2)
-        self._fit_to(a - pad, b + pad)
+        self._fit_to(run, a - pad, b + pad)
 
     def _fit(self, pipe: str | None) -> None:
         run = self.session.state.run
@@ -105,23 +106,22 @@ class SectionSightView(DrawingView):
         self._fitted = (pipe,)
         reach = next((r for r in run.reaches if r.pipe == pipe), None)
         if reach is not None:
-            self._show_stretch(*sorted((reach.up, reach.down)))
+            self._show_stretch(run, *sorted((reach.up, reach.down)))
             return
         spare = max(0.0, LEAST - run.length) / 2
-        self._fit_to(run.start - spare, run.start + run.length + spare)
+        self._fit_to(run, run.start - spare, run.start + run.length + spare)
 
-    def _fit_to(self, a: float, b: float) -> None:
+    def _fit_to(self, run: Run, a: float, b: float) -> None:
         """A stretch of the run, with its levels."""
         self.sight = section_fitted(
-            (a, b), self._levels(a, b), float(self.width()), self.drawing_height(), GUTTER
+            (a, b), self._levels(run, a, b), float(self.width()), self.drawing_height(), GUTTER
         )
         self.looked.emit()
         self.update()
 
-    def _levels(self, a: float, b: float) -> tuple[float, float]:
+    def _levels(self, run: Run, a: float, b: float) -> tuple[float, float]:
         """The lowest and highest level that matters on a stretch of the run."""
-        run, facts = self.session.state.run, self.session.state.shown.facts
-        assert run is not None  # noqa: S101 - asked for with a run
+        facts = self.session.state.shown.facts
         reaches = [r for r in run.reaches if max(r.up, r.down) > a and min(r.up, r.down) < b]
         levels = [
             v

@@ -214,9 +214,10 @@ class StandardsSheet(QWidget):
     def refresh(self, s: State) -> None:
         """Shows the state."""
         project = s.shown.project
-        if self.key not in project.standards:
-            self.key = next(iter(project.networks.values())).standard
-        standard = project.standards[self.key]
+        key = self.key
+        if key not in project.standards:
+            key = self.key = next(iter(project.networks.values())).standard
+        standard = project.standards[key]
         self._fill(project)
         other = project.standards.get(self.compared.currentData() or StandardId(""))
         other = None if other is standard else other
@@ -228,7 +229,7 @@ class StandardsSheet(QWidget):
         for name, box in self.weights.items():
             box.setCurrentIndex(box.findData(standard.weights.get(name, "")))
         self._compare(standard, other)
-        self.says.setText(come_and_go(s) or self._holds(project))
+        self.says.setText(come_and_go(s) or self._holds(project, key))
 
     def _compare(self, standard: Standard, other: Standard | None) -> None:
         """What the other standard has, beside what differs from it."""
@@ -247,9 +248,8 @@ class StandardsSheet(QWidget):
             )
             words.setVisible(differs)
 
-    def _holds(self, project: Project) -> str:
-        assert self.key is not None  # noqa: S101 - set above
-        names = [project.networks[k].name for k in users_of_standard(project, self.key)]
+    def _holds(self, project: Project, key: StandardId) -> str:
+        names = [project.networks[k].name for k in users_of_standard(project, key)]
         return f"Holds for {', '.join(names)}" if names else "Holds for no network yet"
 
     def _fill(self, project: Project) -> None:
@@ -322,7 +322,8 @@ class StandardsSheet(QWidget):
 
     def _limit(self, name: str, text: str) -> bool:
         key, u = self.key, self.session.units
-        assert key is not None  # noqa: S101 - the sheet shows one
+        if key is None:
+            return False
         return self.session.edit(
             f"{LIMITS[name].title.removeprefix('… ').capitalize()} {text}",
             lambda p, f: set_limit(p, key, name, limit_meant(u, name, text)),

@@ -211,7 +211,8 @@ class TypesPage(QWidget):
 
     def _dimension(self, key: str, text: str) -> bool:
         u, row, trench = self.session.units, self.row, self.key
-        assert trench is not None  # noqa: S101 - the page shows one
+        if trench is None:
+            return False
         return self.session.edit(
             f"{SIZE_FIELDS[key].title} {text or 'none'}",
             lambda p, f: set_size_value(p, trench, row, key, dimension_meant(u, key, text)),
@@ -219,7 +220,8 @@ class TypesPage(QWidget):
 
     def _value(self, key: str, text: str) -> bool:
         u, trench = self.session.units, self.key
-        assert trench is not None  # noqa: S101 - the page shows one
+        if trench is None:
+            return False
         return self.session.edit(
             f"{TYPE_FIELDS[key].title} {text}",
             lambda p, f: set_trench_value(p, trench, key, u.typed(text)),
@@ -227,7 +229,8 @@ class TypesPage(QWidget):
 
     def _range(self, dn: str, ground: str) -> bool:
         row, trench = self.row, self.key
-        assert trench is not None  # noqa: S101 - the page shows one
+        if trench is None:
+            return False
         words = f"A row for {dn or 'any size'}{' in ' + ground if ground.strip() else ''}"
         return self.session.edit(
             words, lambda p, f: set_size_range(p, trench, row, _dn(p, dn), ground)
@@ -266,7 +269,8 @@ class TypesPage(QWidget):
 
     def _add_row(self) -> None:
         key = self.key
-        assert key is not None  # noqa: S101 - the page shows one
+        if key is None:
+            return
         sizes = self.session.state.current.project.trench_types[key].sizes
         known = [r.dn for r in sizes if r.dn is not None]
         dn = max(known) + 150.0 if known else 300.0
