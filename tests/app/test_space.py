@@ -15,7 +15,7 @@ from zumbert.analysis.runline import RunKey
 from zumbert.app.views import spaceview
 from zumbert.app.views.view import SETTLE
 from zumbert.edits.notes import add_pin
-from zumbert.space import pen as pens
+from zumbert.space import context as contexts
 from zumbert.space.over import cursor_place
 from zumbert.space.scene import near_side
 
@@ -449,7 +449,7 @@ def test_a_picture_of_it_at_any_width(user, space, tmp_path, monkeypatch):
 
 
 def test_without_a_driver_it_is_told_and_all_else_works(user, monkeypatch):
-    monkeypatch.setattr(pens, "_THREAD", type(pens._THREAD)())
+    monkeypatch.setattr(contexts, "_THREAD", type(contexts._THREAD)())
     monkeypatch.setitem(sys.modules, "moderngl", None)
     user.do("space")
     space = user.window.centre.space

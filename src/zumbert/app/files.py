@@ -158,10 +158,10 @@ class Files(QObject):
         if path is not None:
             self.open_file(path)
 
-    def open_file(self, path: Path) -> bool:
-        """Opens a file, having asked about unsaved work, and about work on it that a crash left
-        behind. A refusal is told, and the project stays as it was. Open elsewhere: told, and only
-        to look.
+    def open_file(self, path: Path, read: Project | None = None) -> bool:
+        """Opens a file, or what was `read` of it just now, having asked about unsaved work, and
+        about work on it that a crash left behind. A refusal is told, and the project stays as it
+        was. Open elsewhere: told, and only to look.
         """
         if not self.may_leave():
             return False
@@ -178,15 +178,17 @@ class Files(QObject):
             )
             if answer != 1:
                 return answer == 0 and self._recover(left)
-        return self._open(path)
+        return self._open(path, read)
 
-    def _open(self, path: Path) -> bool:
+    def _open(self, path: Path, read: Project | None = None) -> bool:
         before = self.lock
         ours = before is not None and before.path == lock_of(path).path
         free = ours or self._take_lock(path)
         stamp = stamp_of(path)
         try:
-            if stamp is not None and stamp.size > LARGE:
+            if read is not None:
+                self.session.open(read, path)
+            elif stamp is not None and stamp.size > LARGE:
                 project = self.work.run(f"Opening {path.name}", lambda tell: _loaded(path, tell))
                 if project is None:  # given up
                     if self.lock is not before:

@@ -47,13 +47,13 @@ def main(file: Path | None, demo: bool = False) -> int:
         return 2
     app = application()
     apply_theme(app, "light")
-    window = Window(project)
+    window = Window(project if file is None else new_project("New project"))
     Faults(window).begin()
     if window.files.settings().value("theme", "light") == "dark":
         window.toggle_theme()
     window.show()
     if file is not None:
-        window.files.open_file(file)
+        window.files.open_file(file, project)
     elif not demo:
         window.files.show_welcome()
     return app.exec()

@@ -13,6 +13,7 @@ from zumbert.drawing.marks import Mark, Segments, Text
 from zumbert.drawing.sight import PlanSight
 from zumbert.geometry.contours import contours
 from zumbert.geometry.elements import Array, Mask
+from zumbert.geometry.kept import kept
 from zumbert.geometry.tin import Tin
 from zumbert.model.display import METRIC, Units
 from zumbert.model.surface import Surface
@@ -36,7 +37,7 @@ def contour_steps(scale: float, units: Units = METRIC) -> tuple[float, float]:
     return 5.0 * metres, 25.0 * metres
 
 
-@lru_cache(maxsize=64)
+@kept(64)
 def contour_ceiling(tin: Tin, minor: float) -> float:
     """The step (m) between contours, no less than is asked for, at which there are not too many
     levels or pieces.
@@ -52,7 +53,7 @@ def contour_ceiling(tin: Tin, minor: float) -> float:
     raise AssertionError  # the cycle has no end
 
 
-@lru_cache(maxsize=6)
+@kept(6)
 def _pieces(tin: Tin, minor: float) -> tuple[Array, Array]:
     """Contour pieces and their levels; the last ones asked for are kept, since panning asks
     again and again.

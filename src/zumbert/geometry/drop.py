@@ -1,11 +1,11 @@
 """The way that water takes over a triangulated surface: exact, by steepest descent."""
 
-from functools import lru_cache
 from typing import Literal, NamedTuple
 
 import numpy as np
 
 from zumbert.geometry.elements import Array
+from zumbert.geometry.kept import kept
 from zumbert.geometry.tin import Tin
 
 FLAT = 1e-9  # slope: what falls less is level
@@ -31,7 +31,7 @@ class _Net(NamedTuple):
     down: list[tuple[float, float]]  # descent of each face: minus its gradient
 
 
-@lru_cache(maxsize=4)
+@kept(4)
 def _net(tin: Tin) -> _Net:
     xyz = np.asarray(tin.vertices, float) - [*tin.origin, 0.0]
     f = np.asarray(tin.faces)

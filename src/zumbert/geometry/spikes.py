@@ -1,12 +1,12 @@
 """Spikes: vertices of a surface that lie far off their neighbours, and not by chance."""
 
-from functools import lru_cache
 from typing import Any, NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
 from zumbert.geometry.elements import Array, Mask
+from zumbert.geometry.kept import kept
 from zumbert.geometry.tin import Tin
 from zumbert.geometry.triangulate import Fault
 
@@ -81,7 +81,7 @@ class _Among(NamedTuple):
     worst: Array  # how far the worst of them does (n,)
 
 
-@lru_cache(maxsize=KEPT)
+@kept(KEPT)
 def _among(tin: Tin) -> _Among | None:
     from scipy.spatial import cKDTree
 

@@ -16,6 +16,7 @@ from zumbert.drawing.contours import tin_contours
 from zumbert.drawing.solids import surface_mesh
 from zumbert.geometry.cut import Parted, parted
 from zumbert.geometry.elements import Array
+from zumbert.geometry.kept import kept
 from zumbert.geometry.mesh import Mesh
 from zumbert.geometry.strip import strip_tins
 from zumbert.geometry.tin import Tin
@@ -72,7 +73,7 @@ def ground_parts(
             yield ("land", area.id), (area, s.existing), partial(_limit, area, s.existing)
 
 
-@lru_cache(maxsize=8)
+@kept(8)
 def _halves(tin: Ground, line: bytes) -> Parted | None:
     """A surface parted by a line in plan; asked for by each half and by its contours."""
     mesh = surface_mesh(tin)
@@ -83,7 +84,7 @@ def _half(tin: Ground, blade: Array | None, side: str) -> Mesh | None:
     """A surface, or the half of it on one side."""
     if blade is None:
         return surface_mesh(tin)
-    both = _halves(tin, blade.tobytes())  # type: ignore[arg-type] # by identity
+    both = _halves(tin, blade.tobytes())
     return None if both is None else both.left if side == "left" else both.right
 
 
@@ -100,7 +101,7 @@ def _contours(
     facts: Facts, kind: Kind, tin: Ground, blade: Array | None, side: str, weight: str
 ) -> SpacePart | None:
     """The contours of a surface that are major, or the others."""
-    half = _half_tin(tin, None if blade is None else blade.tobytes(), side)  # type: ignore[arg-type] # by identity
+    half = _half_tin(tin, None if blade is None else blade.tobytes(), side)
     lines = "contour" if kind == "ground" else "contour-design"
     found = None if half is None else tin_contours(facts, half, lines, SCALE)
     if found is None:
@@ -111,7 +112,7 @@ def _contours(
     return SpacePart(kind, side, f"{lines}-{weight}", lines=ends, side=side) if len(ends) else None
 
 
-@lru_cache(maxsize=8)
+@kept(8)
 def _half_tin(tin: Ground, line: bytes | None, side: str) -> Tin | None:
     """A half as a surface of its own; asked for by its major contours and by the others."""
     if line is None and isinstance(tin, Tin):
