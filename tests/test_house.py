@@ -179,3 +179,43 @@ def test_heads_of_columns_are_words():
     """Never the name of a class."""
     heads = [f.head for f in (*TYPE_FIELDS, *SIZE_FIELDS)]
     assert [h for h in heads if re.search(r"[a-z][A-Z]|_", h)] == []
+
+
+# -- words ---------------------------------------------------------------------------------------
+
+WORDS = re.findall(r"^\| [^|]+ \| ([^|]+) \|$", (ROOT / "docs/words.md").read_text(), re.M)[1:]
+SLIPS = re.compile(rf"\b({'|'.join(w.strip() for line in WORDS for w in line.split(','))})\b", re.I)
+TEXTS = [ROOT / "README.md", ROOT / "CHANGELOG.md", ROOT / "CONTRIBUTING.md"]
+TEXTS += [p for p in (ROOT / "docs").rglob("*.md") if p.name != "words.md"]
+
+
+def written(name):
+    """What a module says to its users: its texts, without docstrings."""
+    docs = {
+        id(n.body[0].value)
+        for n in ast.walk(tree(name))
+        if isinstance(n, (ast.Module, ast.ClassDef, ast.FunctionDef))
+        and n.body
+        and isinstance(n.body[0], ast.Expr)
+    }
+    return [
+        n.value
+        for n in ast.walk(tree(name))
+        if isinstance(n, ast.Constant) and isinstance(n.value, str) and id(n) not in docs
+    ]
+
+
+def test_words_that_slip_in_are_found():
+    assert SLIPS.search("Read it anew.") and SLIPS.search("Abort") and len(WORDS) > 6
+
+
+@pytest.mark.parametrize("path", TEXTS, ids=lambda p: str(p.relative_to(ROOT)))
+def test_documents_use_the_words_of_the_list(path):
+    prose = re.sub(r"`[^`]*`", "", path.read_text(encoding="utf-8"))
+    assert [m.group() for m in SLIPS.finditer(prose)] == []
+
+
+@pytest.mark.parametrize("name", MODULES)
+def test_texts_use_the_words_of_the_list(name):
+    said = [t for t in written(name) if " " in t and SLIPS.search(t)]
+    assert said == []

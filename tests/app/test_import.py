@@ -250,7 +250,7 @@ def test_a_long_choice_shows_how_far_it_is_and_can_be_stopped(empty, monkeypatch
     box.setCurrentIndex(box.findData("none"))
     box.activated.emit(box.currentIndex())
     assert seen == [(True, False, "The surface")]
-    assert dialog.says.text() == "Stopped. Choose anew to go on."
+    assert dialog.says.text() == "Stopped. Choose again to continue."
     assert not dialog.take.isEnabled()
     assert not dialog.waiting.isVisible()
 

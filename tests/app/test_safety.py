@@ -83,7 +83,7 @@ def test_a_file_open_elsewhere_is_told_and_only_looked_at(user, tmp_path):
     # older here than there: it never goes over the file that is looked at
     assert not user.window.files.save_to(path)
     user.window.files.look_whether_free()
-    assert looks.text() == "Read anew" and looks.isEnabled()
+    assert looks.text() == "Reload" and looks.isEnabled()
     assert other.take() is None
     user.window.files.look_whether_free()
     assert not looks.isEnabled()

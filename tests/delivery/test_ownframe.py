@@ -79,7 +79,7 @@ def test_a_frame_has_the_list_of_revisions(job, tmp_path):
         ("<svg xmlns='http://www.w3.org/2000/svg'/>", "has no lines"),
         (
             "<svg xmlns='http://www.w3.org/2000/svg'><rect x='a' width='9' height='9'/></svg>",
-            "a number that is none",
+            "a value that is not a number",
         ),
         (
             "<svg xmlns='http://www.w3.org/2000/svg'><rect width='9' height='9'/></svg>",

@@ -142,7 +142,7 @@ def test_two_windows_on_one_file(desks, tmp_path):
     second = desks(str(file))
     second.until("s.look_only and w.head.looks.isVisible()")
     first.end()
-    second.until("w.head.looks.text() == 'Read anew'")
+    second.until("w.head.looks.text() == 'Reload'")
     second.on("middle(w.head.looks)")
     second.until("not s.look_only")
 

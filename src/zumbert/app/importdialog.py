@@ -360,7 +360,7 @@ class ImportDialog(QDialog):
             self.take.setEnabled(False)
             try:
                 made = self._worked()
-                error: Exception = Cancelled("Stopped. Choose anew to go on.")
+                error: Exception = Cancelled("Stopped. Choose again to continue.")
             except (ZumbertError, ValueError) as e:
                 made, error = None, e
         if self._left:

@@ -38,8 +38,8 @@ def mark(facts: Facts, finding: Finding) -> str:
 
 REOPENED = {
     "worse": "accepted by {by}, open again: it got worse",
-    "limit": "accepted by {by}, open again: its limit is another",
-    "moved": "accepted by {by}, open again: its place moved",
+    "limit": "accepted by {by}, open again: its limit has changed",
+    "moved": "accepted by {by}, open again: it has moved",
 }
 
 

@@ -77,7 +77,7 @@ def size(
         list[str], typer.Option(help="Choose among these sizes; repeat for several.")
     ] = [],  # noqa: B006
     levels: Annotated[
-        str, typer.Option(help="Keep the inverts or the crowns, or lay anew by cover.")
+        str, typer.Option(help="Keep the inverts or the crowns, or lay again by cover.")
     ] = "inverts",
     log: Annotated[
         Path | None, typer.Option(help="Write the list of differences as text, CSV or XLSX.")

@@ -55,7 +55,7 @@ def import_command(
     ] = None,
     leave_bad: Annotated[
         bool,
-        typer.Option("--leave-bad-rows", help="Take the good rows of lists, tell the bad ones."),
+        typer.Option("--leave-bad-rows", help="Take the good rows of lists, report the bad ones."),
     ] = False,
     **files: Any,
 ) -> None:

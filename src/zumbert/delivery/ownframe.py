@@ -87,7 +87,7 @@ def _svg(path: Path) -> Read:
     try:
         root = etree.fromstring(path.read_bytes(), parser)
     except (OSError, etree.XMLSyntaxError) as e:
-        raise ReadError(f"{path} could not be read as SVG: {e}. Save it anew.") from e
+        raise ReadError(f"{path} could not be read as SVG: {e}. Save it again.") from e
     lines: list[Line] = []
     texts: list[FrameText] = []
     room = None
@@ -112,7 +112,7 @@ def _svg(path: Path) -> Read:
                 lines.append(line)
     except ValueError as e:
         raise ReadError(
-            f"{path} has a number that is none: {e}. Save it as plain SVG, in mm."
+            f"{path} has a value that is not a number: {e}. Save it as plain SVG, in mm."
         ) from e
     return lines, texts, room
 

@@ -60,7 +60,7 @@ def example(out: Path) -> Iterator[str]:
     project = with_areas(with_sheets(with_strata(graded.project)))
     yield f"Regraded it from its top down to S4: {graded.sum}."
     yield (
-        "Told apart topsoil, general ground and rock, the rock from "
+        "Split the ground into topsoil, general ground and rock, the rock from "
         f"{counted(len(BOREHOLES), 'borehole')}."
     )
     facts = analyse(project)

@@ -61,7 +61,7 @@ def xlsx_sheets(path: str | Path) -> list[ListSheet]:
         book = load_workbook(path, read_only=True, data_only=True)
     except Exception as e:
         raise ReadError(
-            f"{path} could not be read as a spreadsheet: {e}. Save it anew as XLSX."
+            f"{path} could not be read as a spreadsheet: {e}. Save it again as XLSX."
         ) from e
     out: list[ListSheet] = []
     try:

@@ -180,7 +180,9 @@ def intersection_of(group: list[Piece]) -> Intersection:
     if len(arcs) > 1 or len(group) != len(arcs) + (spiral_in is not None) + (
         spiral_out is not None
     ):
-        raise ValueError("it has a curve of several radii, which intersection points cannot tell")
+        raise ValueError(
+            "it has a curve of several radii, which intersection points cannot describe"
+        )
     radius = (
         arcs[0].radius
         if arcs

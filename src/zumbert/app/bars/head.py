@@ -262,7 +262,7 @@ class Head(QWidget, Reader):
         self.name.setText(s.current.project.name)
         self.file.setText(s.path.name if s.path is not None else "not in a file yet")
         self.looks.setVisible(s.look_only)
-        self.looks.setText("Read anew" if s.free else "Look only")
+        self.looks.setText("Reload" if s.free else "Look only")
         self.looks.setEnabled(s.free)
         self.looks.setToolTip(
             "Nobody else has this file now: open it as it was saved, to work on it"

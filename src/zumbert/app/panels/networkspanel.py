@@ -82,7 +82,7 @@ class NetworksSection(QWidget):
             )
         )
         whole.addSpacing(4)
-        whole.addWidget(label("Number anew", "second"))
+        whole.addWidget(label("Renumber", "second"))
         line = QHBoxLayout()
         for w in (self.which, self.first):
             line.addWidget(w)

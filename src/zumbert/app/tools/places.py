@@ -35,7 +35,7 @@ class MeasureTool(PointTool):
     """Length and area by clicks, with running totals; nothing of the project changes."""
 
     hint = (
-        "Click along what is to be measured. Backspace: take back. Enter: begin anew. Esc: put "
+        "Click along what is to be measured. Backspace: take back. Enter: start again. Esc: put "
         "down."
     )
     closed = True

@@ -61,7 +61,7 @@ def docx_bytes(made: Report, template: Path | None, tell: Tell) -> bytes:
         doc.init_docx()
     except Exception as e:
         raise ReadError(
-            f"{source} could not be read as a DOCX template: {e}. Save it anew as DOCX."
+            f"{source} could not be read as a DOCX template: {e}. Save it again as DOCX."
         ) from e
 
     def picture(f: Figure, share: float) -> Any:

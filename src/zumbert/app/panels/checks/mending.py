@@ -69,7 +69,10 @@ class Mending(QWidget):
         if not self.fixes.offer(s, finding):
             self.body.addWidget(
                 wrapped(
-                    "No single change mends it: move, enlarge or lay it anew, or accept it.",
+                    (
+                        "No single change fixes this: move it, enlarge it or lay it again, or "
+                        "accept it."
+                    ),
                     "small",
                 )
             )

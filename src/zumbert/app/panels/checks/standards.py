@@ -53,7 +53,7 @@ SURFACES: dict[str, str] = {
     "both": "Both, construction too",
 }
 WORDS = {**CROWNS, **SURFACES}
-EXISTING = {"same": "existing: the same", "told": "existing: only told"}
+EXISTING = {"same": "existing: the same", "told": "existing: only reported"}
 
 STANDARDS = RecordKind(
     "standard", "Standards (*.toml)", lambda p: p.standards, add_standard, copied_standard,

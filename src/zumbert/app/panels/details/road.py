@@ -52,9 +52,7 @@ class RoadDetail(Detail):
         bends = ("x", "y", "R", "L in", "L out")
         self.points = NumberTable("points", bends, self._points, lambda i: self._choose("ip", i))
         self.whole.addWidget(self.points)
-        self.no_points = wrapped(
-            "Its curves cannot be told by points with one radius each.", "small"
-        )
+        self.no_points = wrapped("Points with one radius each cannot describe its curves.", "small")
         self.whole.addWidget(self.no_points)
         self._head(
             "Profile",

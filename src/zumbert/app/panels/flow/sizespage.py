@@ -24,7 +24,7 @@ from zumbert.model.project import size_words
 if TYPE_CHECKING:
     from zumbert.app.flowacts import FlowActs
 
-LEVELS = {"inverts": "inverts stay", "crowns": "crowns stay", "cover": "laid anew by cover"}
+LEVELS = {"inverts": "inverts stay", "crowns": "crowns stay", "cover": "laid again by cover"}
 FREE, HELD = "All sizes free", "All sizes held"
 
 
