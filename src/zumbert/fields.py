@@ -36,9 +36,8 @@ class ValueKind(Struct, frozen=True):
     of: Quantity | None  # in its column; None for words
     more: int = 0  # decimals more than usual in its column
     with_levels: bool = False  # whether it changes when a level does
-    row: Callable[[Units, Any], str] | None = (
-        None  # how level rows write it, where that is another way
-    )
+    # how level rows write it, where that is another way
+    row: Callable[[Units, Any], str] | None = None
 
     @property
     def number(self) -> bool:

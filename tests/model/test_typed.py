@@ -30,6 +30,9 @@ def test_what_is_written_with_its_unit_is_typed_back(kind, u, value):
     ("of", "text", "metric", "us"),
     [
         (q.LENGTH, "0.9", 0.9, 0.27432),
+        (q.LENGTH, "1e3", 1000.0, 304.8),
+        (q.LENGTH, "2e2 mm", 0.2, 0.2),
+        (q.SMALL, "1e2", 100.0, 2540.0),
         (q.LENGTH, "900 mm", 0.9, 0.9),
         (q.LENGTH, f"{MINUS}1.5 ft", -0.4572, -0.4572),
         (q.LEVEL, "42.1-0.3", 41.8, 12.74064),

@@ -101,9 +101,8 @@ class Read(NamedTuple):
 
     of: str  # an earlier stage, or "project." and the name of its records
     via: Via = own
-    part: Callable[[Any], object] | None = (
-        None  # what of a record counts; None: that it is the same object
-    )
+    # what of a record counts; None: that it is the same object
+    part: Callable[[Any], object] | None = None
 
     def touched(self, now: Derived, before: Derived) -> Iterable[Any]:
         """The keys that a change touches."""

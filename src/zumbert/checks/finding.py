@@ -127,14 +127,12 @@ class Rule(Struct, frozen=True):
     say: Callable[
         [Facts, Finding], str | tuple[str, str]
     ]  # the sentence; where it is in two, the first has the name
-    bounds: Callable[[Facts, Any], Iterable[Bound]] | None = (
-        None  # what it asks of the inverts there
-    )
+    # what it asks of the inverts there
+    bounds: Callable[[Facts, Any], Iterable[Bound]] | None = None
     mark: Callable[[Facts, Finding], str] | None = None  # the words at its notch; None: its title
     limit: str = ""  # the field of the standard that it is the limit of, where there is one
-    source: Callable[[Facts, Finding], str] | None = (
-        None  # where its limit comes from, where that is no such field
-    )
+    # where its limit comes from, where that is no such field
+    source: Callable[[Facts, Finding], str] | None = None
     of_type: bool = False  # the type of the structure is at fault: another may mend it
     of_flow: bool = False  # the design flow breaks it
     mended_by: str = ""  # the rule to whose bound a level is brought to mend it; empty: its own
@@ -143,9 +141,8 @@ class Rule(Struct, frozen=True):
     signed: bool = False  # whether the value may be off to both sides: its size counts
     from_ground: bool = False  # the value is measured from the ground to the pipe: drawn as that
     at_once: bool = False  # told beside the place while a pipe is laid
-    at_rim: bool = (
-        False  # its sign stands at the rim in the long section; else at the lowest invert
-    )
+    # its sign stands at the rim in the long section; else at the lowest invert
+    at_rim: bool = False
     # the value of the pipe, or the partner, that is flagged
     cell: Literal["", "slope", "invert_down", "size"] = ""
     # it asks for a drop from one pipe to the next: of several that do, the most counts

@@ -33,9 +33,8 @@ class GullyWay(Struct, frozen=True, kw_only=True):
     offset: float | None = None  # m on both sides; None: at the kerb
     flush: bool = True  # at the kerb: its outer edge stands at the kerb, not its middle
     reach: float = 15.0  # m: leads go no farther
-    joint: TypeKey | None = (
-        None  # what a lead joins a pipe with, where no manhole is in reach; None: it does not
-    )
+    # what a lead joins a pipe with, where no manhole is in reach; None: it does not
+    joint: TypeKey | None = None
 
 
 class GulliesSet(NamedTuple):

@@ -14,7 +14,7 @@ from zumbert.model.project import Project
 
 def laid_levels(project: Project, facts: Facts, pipe: PipeId, way: LayOptions) -> Project:
     """The project with the new pipe at its levels; a slope that was set at its upper structure
-    goes before that of the run. Raises EditError where there is none.
+    goes before that of the run. Raises EditError for ends too close, or where no ground is known.
     """
     f = facts.pipes[pipe]
     set_there = project.structures[f.pipe.up].next_slope

@@ -22,9 +22,8 @@ class LayOptions(Struct, frozen=True, kw_only=True):
     network: NetworkId
     slope: float | None = None  # fraction; None: by cover, the shallowest that the standard allows
     start: float | None = None  # m above datum: invert at the first place
-    level: float | None = (
-        None  # m above datum: invert at the next place; the pipe's other end follows from the rules
-    )
+    # m above datum: invert at the next place; the pipe's other end follows from the rules
+    level: float | None = None
     edge: Edge = "middle"  # what of a structure on a road stands at the place that is given
     up: bool = False  # laid up-slope: the first placed is the lowest
     service: Service = "storm"

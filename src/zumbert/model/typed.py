@@ -6,28 +6,21 @@ import re
 from math import fsum, isfinite
 
 from zumbert.errors import TypedError
-from zumbert.model.quantity import Quantity, System
+from zumbert.model.quantity import ACRE, FOOT, HECTARE, INCH, Quantity, System
 
 MINUS = "\u2212"
 
-_FOOT = 0.3048
-_LENGTHS = {"m": 1.0, "mm": 1e-3, "cm": 1e-2, "km": 1e3, "ft": _FOOT, "in": _FOOT / 12}
+_LENGTHS = {"m": 1.0, "mm": 1e-3, "cm": 1e-2, "km": 1e3, "ft": FOOT, "in": INCH / 1e3}
 _AREAS = {
-    "m²": 1.0,
-    "m2": 1.0,
-    "ha": 1e4,
-    "ft²": _FOOT**2,
-    "ft2": _FOOT**2,
-    "ac": 43_560 * _FOOT**2,
-    "acres": 43_560 * _FOOT**2,
-}
+    "m²": 1.0, "m2": 1.0, "ha": HECTARE, "ft²": FOOT**2, "ft2": FOOT**2, "ac": ACRE, "acres": ACRE,
+}  # fmt: skip
 _IN_MM = {word: size * 1e3 for word, size in _LENGTHS.items()}
 _UNITS: dict[str, dict[str, float]] = {
     "level": _LENGTHS, "length": _LENGTHS, "position": _LENGTHS, "small length": _IN_MM,
     "pipe size": _IN_MM, "area": _AREAS, "wide area": _AREAS,
-    "velocity": {"m/s": 1.0, "ft/s": _FOOT},
-    "flow": {"l/s": 1e-3, "m³/s": 1.0, "m3/s": 1.0, "cfs": _FOOT**3},
-    "intensity": {"mm/h": 1.0, "in/h": 25.4},
+    "velocity": {"m/s": 1.0, "ft/s": FOOT},
+    "flow": {"l/s": 1e-3, "m³/s": 1.0, "m3/s": 1.0, "cfs": FOOT**3},
+    "intensity": {"mm/h": 1.0, "in/h": INCH},
     "time": {"min": 1.0, "s": 1 / 60, "h": 60.0},
     "angle": {"°": 1.0},
 }  # fmt: skip
@@ -53,12 +46,10 @@ def typed_quantity(of: Quantity, system: System, text: str, whole: str = "") -> 
     Raises TypedError.
     """
     found = _WITH_UNIT.fullmatch(text.strip().lower())
-    if found is None:
+    size = None if found is None else _UNITS.get(of.name, {}).get(found.group(2))
+    value = float("nan") if found is None else _number(found.group(1))
+    if size is None or not isfinite(value):  # no unit of its kind: "1e3" is a number too
         return typed_number(text, whole) * of.unit(system).size
-    size = _UNITS.get(of.name, {}).get(found.group(2))
-    value = _number(found.group(1))
-    if size is None or not isfinite(value):
-        return typed_number(text, whole)
     return value * size
 
 

@@ -76,9 +76,8 @@ class SpacePen:
         self._canvas: Canvas | None = None  # of the last picture with parts
         self._lit = np.zeros(0, bool)  # what is selected or pointed at, by number
         self._theme: Theme = "light"
-        self._view: tuple[SpaceEye, float] | None = (
-            None  # how the last picture with parts was drawn: the eye, and how far
-        )
+        # how the last picture with parts was drawn: the eye, and how far
+        self._view: tuple[SpaceEye, float] | None = None
 
     # -- what there is -----------------------------------------------------------------------------
 

@@ -78,9 +78,8 @@ class PipePanel(PipeRows):
         self.pipe, self._turned = pipe, True
         clear(self.found)
         self._found: tuple[tuple[Finding, ...], list[str]] = (), []  # what is told, and how
-        self._mended: Value | None = (
-            None  # the value that the fixes are of; None while they are away
-        )
+        # the value that the fixes are of; None while they are away
+        self._mended: Value | None = None
         self._says: list[QLabel] = []
         self._heads: list[tuple[str, str]] = []
         self.mends: list[FixButtons] = []

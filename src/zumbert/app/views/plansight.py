@@ -28,9 +28,8 @@ class PlanSightView(DrawingView):
         self.map = MapSight(width=800, height=300, x=0, y=0, scale=4)
         self._middle = 0.5  # share of the height at which offset 0 lies
         self._straight: StraightSight | None = None
-        self._line: tuple[object, Alignment, Alignment] | None = (
-            None  # run and value, its line, and that carried on
-        )
+        # run and value, its line, and that carried on
+        self._line: tuple[object, Alignment, Alignment] | None = None
         # what is in sight while a tool places things
         self._stays: tuple[RunKey, StraightSight] | MapSight | None = None
         section.looked.connect(self.update)

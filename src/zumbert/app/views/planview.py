@@ -38,9 +38,8 @@ class PlanView(PlanSightView):
         self._under: list[Box] = []  # of the texts of ground and roads
         self._live: list[Target] = []  # of what a preview draws anew
         self._away: frozenset[str] = frozenset()  # what a preview changes: it is not in the pixmap
-        self._drawn: tuple[QPixmap, QPixmap, object, MapSight | StraightSight] | None = (
-            None  # and how it was seen
-        )
+        # and how it was seen
+        self._drawn: tuple[QPixmap, QPixmap, object, MapSight | StraightSight] | None = None
         self._still = PlanMarks([], [], frozenset())
         self._wide: MapSight | None = None  # the sight that ground and roads were drawn for
         self._offset = (0.0, 0.0)

@@ -53,9 +53,8 @@ class SectionView(SectionSightView):
     def __init__(self, session: Session, pen: Pen) -> None:
         super().__init__(session, pen)
         self.cells: list[Cell] = []
-        self._drawn: tuple[QPixmap, object, SectionSight] | None = (
-            None  # the last pixmap, what it shows, and how
-        )
+        # the last pixmap, what it shows, and how
+        self._drawn: tuple[QPixmap, object, SectionSight] | None = None
         self._live: list[Target] = []  # what can be hit of what an edit changes
         self._making = Making[Sharp](self, self._take_sharp)
         self.setAccessibleName("Long section with level rows")

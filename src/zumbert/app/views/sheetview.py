@@ -59,13 +59,11 @@ class SheetView(QWidget):
         self.origin = QPointF(0.0, 0.0)  # pixels: where the page's corner lies
         self.words = ""  # what stands where there is no page
         self._fitted = True
-        self._made: tuple[Page, float, QRectF, QPixmap] | None = (
-            None  # what was drawn: of which page, at which zoom, its part
-        )
+        # what was drawn: of which page, at which zoom, its part
+        self._made: tuple[Page, float, QRectF, QPixmap] | None = None
         self._targets = Targets()
-        self._hand: tuple[str, QPointF] | None = (
-            None  # "pan" or a label's key, and where it was pressed
-        )
+        # "pan" or a label's key, and where it was pressed
+        self._hand: tuple[str, QPointF] | None = None
         self._at = QPointF(0.0, 0.0)
         self._hover: Target | None = None
         self._later = QTimer(self)
