@@ -75,7 +75,11 @@ def section() -> Iterator[Figure]:
         )
         view.repaint()
 
-    shown = len(window.session.state.run.structures) if window.session.state.run is not None else 0
+    shown = (
+        len(window.session.state.look.run.structures)
+        if window.session.state.look.run is not None
+        else 0
+    )
     yield Figure(
         f"zooming a section of 2 km, {shown} structures",
         (ours := frame_ms(zoom, 40)),
@@ -111,11 +115,15 @@ def section() -> Iterator[Figure]:
     window.session.set(stage="levels")
     app.processEvents()
     view, session = window.section, window.session
-    pipe = session.state.run.reaches[25].pipe if session.state.run is not None else PipeId("")
+    pipe = (
+        session.state.look.run.reaches[25].pipe
+        if session.state.look.run is not None
+        else PipeId("")
+    )
     session.select(frozenset({pipe}))
     view.fit_pipe(pipe)
     app.processEvents()
-    reach = next(r for r in session.state.run.reaches if r.pipe == pipe)
+    reach = next(r for r in session.state.look.run.reaches if r.pipe == pipe)
     x, y = ring_places(session.state.current.facts.pipes[pipe], reach, view.sight)["down"]
     left = Qt.MouseButton.LeftButton
 

@@ -91,8 +91,8 @@ def pipe_between(w: Window, up: str, down: str) -> str:
 def hold_ring(w: Window, metres: float) -> None:
     """The lower end of the pipe in hand dragged up by metres, the button still down."""
     s = w.session.state
-    reach = next(r for r in s.run.reaches if r.pipe == s.hand.pipe)
-    x, y = ring_places(s.shown.facts.pipes[s.hand.pipe], reach, w.section.sight)["down"]
+    reach = next(r for r in s.look.run.reaches if r.pipe == s.chosen.hand.pipe)
+    x, y = ring_places(s.shown.facts.pipes[s.chosen.hand.pipe], reach, w.section.sight)["down"]
     move(w.section, x, y)
     QTest.mousePress(
         w.section,
@@ -139,7 +139,7 @@ def section() -> None:
     )
     s.edit("Rim", lambda p, f: set_rim(p, there["S14"], FixedRim(f.places[there["S14"]].rim + 0.4)))
     s.edit("Hold", lambda p, f: hold(p, [], [pipe], "up", True))
-    s.set(shows=s.state.shows | {"profile"})
+    s.set(shows=s.state.look.shows | {"profile"})
     w.section.fit()
     w.section.zoomed(1.5, 300.0, 150.0, Qt.KeyboardModifier.NoModifier)
     w.section.panned(-260.0, 30.0)
@@ -254,11 +254,13 @@ def trench() -> None:
     w.session.select(pipes=frozenset({pipe}))
     w.section.fit_pipe(pipe)
     w.go_stage("trench")
-    run = w.session.state.run
+    run = w.session.state.look.run
     reach = next(r for r in run.reaches if r.pipe == pipe)
     w.session.set(cursor=reach.at(12.0, w.session.state.shown.facts.pipes[reach.pipe].span.length))
     s = w.session
-    while s.state.net is None or s.state.net[0] is not s.state.trenches:  # worked out beside
+    while (
+        s.state.dug.net is None or s.state.dug.net[0] is not s.state.dug.trenches
+    ):  # worked out beside
         QTest.qWait(20)
     QTest.qWait(200)
     keep(w, "trench")
@@ -349,7 +351,7 @@ def space() -> None:
         for k, p in w.session.state.current.facts.places.items()
         if w.session.state.current.project.structures[k].label == "S4"
     )
-    w.session.set(space=replace(w.session.state.space, cut=True, section=True))
+    w.session.set(space=replace(w.session.state.look.space, cut=True, section=True))
     w.session.select(
         structures=frozenset(
             k for k, v in w.session.state.current.project.structures.items() if v.label == "S4"

@@ -111,19 +111,19 @@ def test_a_service_without_levels_is_told_without_room():
 def test_the_section_follows_a_crossing_pipe_that_comes_changes_or_goes(qapp):
     session = Session(crossed(x=300.0))
     session.show_run(RunKey("run", "S1"))
-    before = session.state.run
+    before = session.state.look.run
     assert before.crossings == ()
     session.edit("Lower", lambda p, f: shift_pipe(p, "PX", -0.5))
-    assert session.state.run is before  # it crosses nothing: the same run
+    assert session.state.look.run is before  # it crosses nothing: the same run
     session.edit("Move", lambda p, f: moved(p, f, ["X", "Y"], 0.0, -270.0))
-    [c] = session.state.run.crossings
+    [c] = session.state.look.run.crossings
     assert c.at == approx(70.0)
     session.edit("Lower", lambda p, f: shift_pipe(p, "PX", -0.5))
-    assert session.state.run.crossings[0].level == approx(c.level - 0.5)
+    assert session.state.look.run.crossings[0].level == approx(c.level - 0.5)
     session.edit(
         "Gone", lambda p, f: replace(p, pipes={k: q for k, q in p.pipes.items() if k != "PX"})
     )
-    assert session.state.run.crossings == ()
+    assert session.state.look.run.crossings == ()
 
 
 def test_a_run_taken_on_from_an_earlier_one_is_as_if_made_anew():

@@ -57,7 +57,7 @@ class Driver:
     def in_section(self):
         """All marks of the long section."""
         s = self.session.state
-        made = section_marks(s.section, self.section.sight, s.hand if s.levelling else None)
+        made = section_marks(s.section, self.section.sight, s.chosen.hand if s.levelling else None)
         return made.drawing + made.rows
 
     def settle(self):
@@ -81,11 +81,11 @@ class Driver:
         x, y = self.along(pipe.id, 0.3)
         self.click(self.section, x, y)
         self.settle()
-        assert self.session.state.pipes == {pipe.id}, (
+        assert self.session.state.chosen.pipes == {pipe.id}, (
             x,
             y,
             self.section.sight,
-            self.session.state.run_key,
+            self.session.state.look.run_key,
         )
         return pipe
 
@@ -97,8 +97,8 @@ class Driver:
 
     def ring(self, name):
         s = self.session.state
-        reach = next(r for r in s.run.reaches if r.pipe == s.hand.pipe)
-        return ring_places(s.shown.facts.pipes[s.hand.pipe], reach, self.section.sight)[name]
+        reach = next(r for r in s.look.run.reaches if r.pipe == s.chosen.hand.pipe)
+        return ring_places(s.shown.facts.pipes[s.chosen.hand.pipe], reach, self.section.sight)[name]
 
     def in_plan(self, x, y):
         place = self.plan.drawn(x, y)
@@ -173,7 +173,7 @@ class Driver:
 
     def in_stage(self, stage):
         """By a click on the rail, where the test did not begin there."""
-        if self.session.state.stage != stage:
+        if self.session.state.look.stage != stage:
             self.window.rail.buttons[stage].click()
             self.settle()
 

@@ -122,11 +122,11 @@ def warm():
 
 def go_stage(stage):
     """The window that is kept, in a stage."""
-    if kept[0].session.state.stage != stage:
+    if kept[0].session.state.look.stage != stage:
         kept[0].rail.buttons[stage].click()
         paint(kept[0])
         if stage == "trench":
-            while kept[0].session.state.sectioned is None or threading.active_count() > 1:
+            while kept[0].session.state.dug.sectioned is None or threading.active_count() > 1:
                 application().processEvents()  # net volumes are worked out on a thread
             paint(kept[0])
         settled()

@@ -77,7 +77,7 @@ def leave(user, button):
 def test_from_a_finding_to_its_place_its_fix_and_back(checks):
     user = checks
     go(user, "cover_min")
-    assert user.session.state.pipes == {user.pipe("S5", "S4").id}
+    assert user.session.state.chosen.pipes == {user.pipe("S5", "S4").id}
     assert [b.text() for b in buttons(user)] == [
         "Lower S5 to 41.082",
         "Lower S4 to 40.544",
@@ -123,10 +123,10 @@ def test_up_and_down_walk_through_the_findings(checks):
     assert page(user).rows[0].hasFocus()
     user.key(page(user).rows[0], Qt.Key.Key_Down)
     assert page(user).rows[1].hasFocus()
-    assert user.session.state.visited.rule == rules(user)[1]
+    assert user.session.state.chosen.visited.rule == rules(user)[1]
     user.key(page(user).rows[1], Qt.Key.Key_Up)
     user.key(page(user).rows[0], Qt.Key.Key_Up)  # no further
-    assert user.session.state.visited.rule == rules(user)[0]
+    assert user.session.state.chosen.visited.rule == rules(user)[0]
     user.key(page(user).rows[0], Qt.Key.Key_Escape)
     assert not page(user).rows[0].hasFocus()
 
@@ -394,7 +394,7 @@ def test_crossings_are_listed_drawn_across_and_jumped_to(checks):
         .startswith("P5 and G1 gas: 0.15 m clear, needs 0.30; upright 0.15, above")
     )
     user.click(rooms.rows[0], 20, 10)
-    assert user.session.state.pipes == {pipe.id}
+    assert user.session.state.chosen.pipes == {pipe.id}
     assert rooms.across.isVisible()
     assert rooms.graph.labels == {"up": "S5", "down": "S4"}
     # raising it takes the room
@@ -410,7 +410,7 @@ def hold(user):
     # no key is held, whatever the test before held
     QTest.mouseClick(user.window.centre.head.holds, Qt.MouseButton.LeftButton)
     user.settle()
-    assert user.session.state.holds
+    assert user.session.state.held.holds
 
 
 def test_a_drag_stops_at_the_edge_of_the_band_and_ctrl_passes(user):
@@ -419,8 +419,8 @@ def test_a_drag_stops_at_the_edge_of_the_band_and_ctrl_passes(user):
     band = end_range(user.facts, user.facts.pipes[pipe.id], "down")
     user.drag_ring("down", 0.6, release=False, keys=Qt.KeyboardModifier.AltModifier)
     assert user.shown.pipes[pipe.id].invert_down == approx(band.high, abs=1e-9)
-    assert user.session.state.stopped.startswith("stopped by ")
-    assert user.session.state.stopped in user.section.tool.words().lines[-1]
+    assert user.session.state.held.stopped.startswith("stopped by ")
+    assert user.session.state.held.stopped in user.section.tool.words().lines[-1]
     shown = user.shown.pipes[pipe.id]
     user.release(user.section, *user.ring("down"))
     assert user.project.pipes[pipe.id] == shown  # what was shown is what is taken

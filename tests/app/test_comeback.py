@@ -105,7 +105,7 @@ def test_structures_come_from_circles_of_a_drawing_previewed(user, tmp_path):
     dialog.accept()
     user.settle()
     assert user.session.undo_name == "Create 2 structures of others"
-    assert len(user.session.state.structures) == 2
+    assert len(user.session.state.chosen.structures) == 2
     user.do("undo")
     assert user.project is before
 

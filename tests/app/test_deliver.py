@@ -105,15 +105,15 @@ def test_pages_are_turned_over_by_keys_and_in_the_list(deliver):
     many = view(user).list.count()
     assert view(user).list.item(0).text() == "Q-01  General plan"
     user.do("next-sheet")
-    assert user.session.state.leaf == 2 and view(user).sheet.page.number == "Q-02"
+    assert user.session.state.look.leaf == 2 and view(user).sheet.page.number == "Q-02"
     user.do("previous-sheet")
     user.do("previous-sheet")
-    assert user.session.state.leaf == 1
+    assert user.session.state.look.leaf == 1
     view(user).list.setCurrentRow(many - 1)
     user.settle()
     assert view(user).sheet.page.number == f"Q-{many:02}"
     user.do("next-sheet")
-    assert user.session.state.leaf == many
+    assert user.session.state.look.leaf == many
 
 
 def test_a_title_is_edited_and_undone(deliver):
@@ -306,7 +306,7 @@ def test_del_takes_the_sheet_not_what_is_selected_in_the_drawings(user):
 def test_what_works_in_a_drawing_leaves_the_sheets(deliver, action):
     user = deliver
     user.do(action)
-    assert user.session.state.stage != "deliver" and not view(user).isVisible()
+    assert user.session.state.look.stage != "deliver" and not view(user).isVisible()
     assert user.plan.isVisible()
 
 

@@ -52,7 +52,7 @@ def select(user, up, down):
 
 def test_the_stage_shows_water_tints_and_areas(flow):
     s = flow.session.state
-    assert s.stage == "flow" and "flow" in s.picture.shows
+    assert s.look.stage == "flow" and "flow" in s.picture.shows
     made = section_marks(s.picture, flow.section.sight)
     roles = {m.role for m in made.drawing if isinstance(m, Fill)}
     assert {"water", "water-over"} <= roles
@@ -362,7 +362,7 @@ def test_areas_have_a_table_that_is_typed_pasted_and_picks(flow):
 
     table.setCurrentIndex(at(0))
     flow.settle()
-    assert flow.session.state.item == GroundItem("area", key)
+    assert flow.session.state.chosen.item == GroundItem("area", key)
     assert table.records.setData(table.records.index(row, 1), "S12")
     assert flow.project.areas[key].structure == flow.structure("S12").id
     assert not table.records.setData(table.records.index(row, 1), "Q9")
@@ -386,9 +386,9 @@ def test_a_click_inside_an_area_picks_it_and_beside_it_lets_it_go(flow):
     hall = next(a for a in flow.project.areas.values() if a.name == "Hall")
     x, y = np.mean(flow.facts.areas[hall.id].ring, axis=0)
     flow.click(flow.plan, *flow.in_plan(x + 9, y + 5))
-    assert flow.session.state.item == GroundItem("area", hall.id)
+    assert flow.session.state.chosen.item == GroundItem("area", hall.id)
     flow.click(flow.plan, *flow.in_plan(1640.0, 1010.0))
-    assert flow.session.state.item is None
+    assert flow.session.state.chosen.item is None
 
 
 def test_the_place_of_the_project_gives_its_rain(flow):
@@ -415,7 +415,7 @@ def test_the_long_section_shows_the_flow_of_now(flow):
     flow.settle()
     before = flow.section.grab().toImage()
     pipe, found = (
-        flow.session.state.run.reaches[-1].pipe,
+        flow.session.state.look.run.reaches[-1].pipe,
         flow.session.state.current.findings.by_pipe,
     )
     was = flow.facts.pipe_flow[pipe].flow
@@ -425,7 +425,7 @@ def test_the_long_section_shows_the_flow_of_now(flow):
     assert flow.facts.pipe_flow[pipe].flow < was
     assert all(
         found.get(r.pipe) == flow.session.state.current.findings.by_pipe.get(r.pipe)
-        for r in flow.session.state.run.reaches
+        for r in flow.session.state.look.run.reaches
     )
     flow.settle()
     kept = flow.section.grab().toImage()

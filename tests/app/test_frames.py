@@ -141,7 +141,7 @@ def test_a_point_of_a_road_in_plan(user, straight, path, end, notch, nth):
 @given(path=PATHS, end=ENDS, notch=NOTCHES, ring=st.sampled_from(("up", "down", "mid")))
 def test_a_level_in_the_long_section(user, path, end, notch, ring):
     ready(user, "levels", True)
-    pipe = next(iter(user.session.state.pipes))
+    pipe = next(iter(user.session.state.chosen.pipes))
     x, y = next((x, y) for k, x, y in takeable(user.section, "ring") if k == ring)
     steps, was = len(user.session.undo_names), user.project.pipes[pipe]
     stood = user.section.sight.z_at(y)
@@ -180,7 +180,7 @@ def test_a_vertical_point_of_a_road(user, path, end, notch, nth):
     user.session.pick(GroundItem("road", road))
     user.section.fit()
     user.settle()
-    assert user.session.state.run_key == RunKey("road", road)
+    assert user.session.state.look.run_key == RunKey("road", road)
     found = takeable(user.section, "pvi")
     key, x, y = found[nth % len(found)]
     steps = len(user.session.undo_names)

@@ -193,8 +193,8 @@ def test_the_whole_network_is_laid_from_an_empty_project(user):
     )
     assert max(f.limit - f.value for f in breaches if f.rule == "cover_min") < 0.2
     user.session.show_run(RunKey("run", user.structure("S13").id))
-    assert user.session.state.run.name == "S13 to HW1"
-    assert user.session.state.run.length == approx(439.61, abs=0.01)
+    assert user.session.state.look.run.name == "S13 to HW1"
+    assert user.session.state.look.run.length == approx(439.61, abs=0.01)
     for _ in range(200):
         if user.project is nothing:
             break

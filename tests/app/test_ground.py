@@ -177,8 +177,8 @@ def test_a_road_is_made_by_clicks_and_typed_places(user):
         approx(made.points[1].y - 60),
     )
     assert user.session.undo_names == ["Make Road 1"]
-    assert user.session.state.item == GroundItem("road", made.id)
-    assert user.session.state.run.name == "Road 1"
+    assert user.session.state.chosen.item == GroundItem("road", made.id)
+    assert user.session.state.look.run.name == "Road 1"
     user.key(user.plan, Qt.Key.Key_Escape)
     assert isinstance(user.window.toolbox.tool, PickTool)
 
@@ -235,7 +235,7 @@ def test_a_radius_is_dragged_and_typed(user):
     dragged = road(user).points[1].radius
     assert user.session.undo_name == "Change the radius at point 2 of Quillerby Rise"
     user.click(user.plan, *ring_of(user, user.plan, "ip", 1))
-    assert user.session.state.part == ("ip", 1)
+    assert user.session.state.chosen.part == ("ip", 1)
     user.type(user.plan, "r55")
     user.key(user.plan.entry.field, Qt.Key.Key_Return)
     assert road(user).points[1].radius == 55.0 != dragged
@@ -397,7 +397,7 @@ def test_a_spot_level_follows_its_surface(user):
     user.key(user.plan, Qt.Key.Key_Escape)
     user.settle()
     user.click(user.plan, *user.plan.drawn(spot.x, spot.y))
-    assert user.session.state.item == GroundItem("spot", spot.id)
+    assert user.session.state.chosen.item == GroundItem("spot", spot.id)
     choose(user, "spot follows", "design")
     assert next(iter(user.project.spots.values())).follows == "design"
     user.do("delete")

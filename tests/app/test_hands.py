@@ -79,7 +79,7 @@ def test_each_snap_of_each_ring_holds_and_is_named(user, ring, end):
         x, y = user.ring(ring)
         to = y - (snap.level - level) * user.section.sight.sz
         user.drag(user.section, (x, y), (x, to), release=False)
-        assert user.session.state.hand.snap == snap.name
+        assert user.session.state.chosen.hand.snap == snap.name
         user.release(user.section, x, to)
         moved = now(user, pipe)[1 if end == "down" else 0]
         assert moved == approx(snap.level, abs=1e-9)
@@ -235,12 +235,12 @@ def test_what_stays_and_what_a_drag_changes_are_together_the_whole(user):
     user.drag_ring("down", -0.2, release=False)
     user.settle()
     view, s = user.section, user.session.state
-    rest = section_marks(s.resting, view.sight, s.hand, Part(view._hot(s), False))
+    rest = section_marks(s.resting, view.sight, s.chosen.hand, Part(view._hot(s), False))
     still, live = (
         rest,
-        section_marks(s.picture, view.sight, s.hand, Part(view._hot(s), True), rest.labels),
+        section_marks(s.picture, view.sight, s.chosen.hand, Part(view._hot(s), True), rest.labels),
     )
-    whole = section_marks(s.picture, view.sight, s.hand)
+    whole = section_marks(s.picture, view.sight, s.chosen.hand)
 
     def rows(made):
         return {(t.text, round(t.x), round(t.y)) for t in texts_in(made.rows)}
@@ -274,7 +274,7 @@ def test_a_drag_that_moves_many_is_drawn_whole_and_where_things_move_in_plan_too
     user.window.escape()
     user.settle()
     user.drag_ring("up", 0.2, keys=Qt.KeyboardModifier.ShiftModifier, release=False)
-    in_sight = {r.pipe for r in user.session.state.run.reaches}
+    in_sight = {r.pipe for r in user.session.state.look.run.reaches}
     moved = {k for k, p in user.shown.pipes.items() if p != user.project.pipes[k]} & in_sight
     flows = user.session.state.shown.facts.flows.pipes
     moved |= {k for k, f in user.facts.flows.pipes.items() if flows[k] != f} & in_sight

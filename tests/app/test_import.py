@@ -46,7 +46,7 @@ def test_a_summary_opens_before_anything_is_taken(empty):
     user.settle()
     assert len(user.project.pipes) == 36
     assert user.session.undo_names == ["Import files"]
-    assert user.session.state.run.name == "S13 to HW1"
+    assert user.session.state.look.run.name == "S13 to HW1"
     user.do("undo")
     assert user.project.roads == {}
 
@@ -210,7 +210,7 @@ def test_a_large_project_is_opened_with_progress_and_can_be_given_up(user, tmp_p
     monkeypatch.setattr("zumbert.app.files.LARGE", 10)
     assert (
         user.window.files.open_file(tmp_path / "large.zumbert")
-        and user.session.state.path.name == "large.zumbert"
+        and user.session.state.file.path.name == "large.zumbert"
     )
     before = user.project
 

@@ -334,10 +334,10 @@ def test_the_keyboard_stays_in_its_field_and_its_light_goes_along(user):
     user.window.activateWindow()
     application().processEvents()
     field.setFocus()
-    assert user.session.state.lit == (first, "up")
+    assert user.session.state.at.lit == (first, "up")
     user.session.select(frozenset({then}), frozenset())
     user.settle()
-    assert field.hasFocus() and user.session.state.lit == (then, "up")
+    assert field.hasFocus() and user.session.state.at.lit == (then, "up")
     user.fill(field, "+0.1")
     assert user.project.pipes[then].invert_up != DEMO.pipes[then].invert_up
     assert user.project.pipes[first] is DEMO.pipes[first]

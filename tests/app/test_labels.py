@@ -61,7 +61,7 @@ def test_a_label_is_dragged_kept_where_it_was_put_and_put_back(looking):
     assert moved is not None
     assert label_of(user, s4.id).tolist() == approx([x + 60, y + 40], abs=1.5)
     assert user.session.undo_names == ["Move a label"]
-    assert user.session.state.structures == {s4.id}  # and a press picks what it names
+    assert user.session.state.chosen.structures == {s4.id}  # and a press picks what it names
     base = user.in_plan(user.facts.places[s4.id].x, user.facts.places[s4.id].y)
     away = label_of(user, s4.id) - base
     user.plan.panned(30, 20)
@@ -94,7 +94,7 @@ def test_a_click_on_a_label_picks_what_it_names(looking):
     user = looking
     p5 = user.pipe("S5", "S4")
     user.click(user.plan, *label_of(user, p5.id))
-    assert user.session.state.pipes == {p5.id}
+    assert user.session.state.chosen.pipes == {p5.id}
     assert user.session.undo_names == []
 
 

@@ -45,8 +45,8 @@ def test_a_run_grows_click_by_click_and_the_long_section_with_it(laying):
     user.move(user.plan, *on_road(user, 300, -9))
     assert len(user.shown.pipes) == before + 1  # shown before a click takes it
     assert len(user.project.pipes) == before
-    fresh = user.session.state.fresh
-    assert any(r.pipe in fresh for r in user.session.state.run.reaches)
+    fresh = user.session.state.held.fresh
+    assert any(r.pipe in fresh for r in user.session.state.look.run.reaches)
     assert user.plan.entry.isVisible()
     user.click(user.plan, *on_road(user, 300, -9))
     assert len(user.project.pipes) == before + 1
@@ -57,7 +57,7 @@ def test_a_run_grows_click_by_click_and_the_long_section_with_it(laying):
     s18, s19 = user.structure("S18"), user.structure("S19")
     assert s18.place.chainage == approx(300, abs=0.5)
     assert s19.place.offset == s18.place.offset
-    assert [user.project.structures[k].label for k, _ in user.session.state.run.structures][
+    assert [user.project.structures[k].label for k, _ in user.session.state.look.run.structures][
         -3:
     ] == ["S9", "S18", "S19"]
     pipe = user.pipe("S19", "S18")
@@ -169,7 +169,7 @@ def test_a_click_does_not_move(user):
     user.plan.update()
     user.settle()
     user.click(user.plan, *on_road(user, 96, 1.1))
-    assert user.session.state.structures == {user.structure("S4").id}
+    assert user.session.state.chosen.structures == {user.structure("S4").id}
     assert user.session.undo_name is None
 
 
@@ -344,16 +344,16 @@ def test_a_lasso_catches_and_what_is_caught_changes_in_one_step(picking):
         user.move(user.plan, x, y, True, shift)
     user.release(user.plan, *ring[3], shift)
     s = user.session.state
-    labels = {user.project.structures[k].label for k in s.structures}
+    labels = {user.project.structures[k].label for k in s.chosen.structures}
     assert {"S4", "S5"} <= labels
     assert "S3" not in labels
-    assert user.pipe("S5", "S4").id in s.pipes
-    assert user.pipe("S4", "S3").id not in s.pipes
+    assert user.pipe("S5", "S4").id in s.chosen.pipes
+    assert user.pipe("S4", "S3").id not in s.chosen.pipes
     panel = user.window.side.panel
     before = user.project
     panel.shared.status.setCurrentText("Existing")
     panel.shared.status.activated.emit(panel.shared.status.currentIndex())
-    assert {user.project.structures[k].status for k in s.structures} == {"existing"}
+    assert {user.project.structures[k].status for k in s.chosen.structures} == {"existing"}
     assert len(user.session.undo_names) == 1
     user.do("undo")
     assert user.project is before
@@ -401,7 +401,7 @@ def test_selected_ones_are_dragged_together_and_moved_by_numbers(picking):
     user.click(
         user.plan, *on_road(user, user.project.structures[ids[0]].place.chainage, new[0].offset)
     )
-    assert user.session.state.structures == {ids[0]}  # a mere click picks the one
+    assert user.session.state.chosen.structures == {ids[0]}  # a mere click picks the one
 
 
 def test_selecting_more_from_one(picking):
@@ -409,15 +409,15 @@ def test_selecting_more_from_one(picking):
     user.session.select(structures=frozenset({user.structure("S4").id}))
     user.do("select-upstream")
     s = user.session.state
-    labels = {user.project.structures[k].label for k in s.structures}
+    labels = {user.project.structures[k].label for k in s.chosen.structures}
     assert {"S4", "S13", "S15", "G3L"} <= labels
     assert not {"S3", "HW1", "EX1"} & labels
     user.do("select-inverse")
-    labels = {user.project.structures[k].label for k in user.session.state.structures}
+    labels = {user.project.structures[k].label for k in user.session.state.chosen.structures}
     assert {"S3", "HW1", "EX1"} <= labels
     assert "S4" not in labels
     user.do("select-all")
-    assert len(user.session.state.structures) == len(user.project.structures)
+    assert len(user.session.state.chosen.structures) == len(user.project.structures)
 
 
 def test_a_structure_is_renamed_freed_turned_and_declared_an_outfall(picking):
@@ -490,8 +490,8 @@ def test_a_run_is_copied_to_another_offset(picking):
     user.type(panel.copy_by, "-2.5")
     user.key(panel.copy_by, Qt.Key.Key_Return)
     s = user.session.state
-    assert (len(s.pipes), len(s.structures)) == (2, 3)
-    offsets = sorted(user.project.structures[k].place.offset for k in s.structures)
+    assert (len(s.chosen.pipes), len(s.chosen.structures)) == (2, 3)
+    offsets = sorted(user.project.structures[k].place.offset for k in s.chosen.structures)
     old = sorted(before.structures[k].place.offset - 2.5 for p in ours for k in (p.up, p.down))
     assert offsets[0] == approx(old[0])
     assert user.session.undo_names == ["Copy a run of 2 pipes"]
@@ -620,18 +620,18 @@ def test_pipes_are_made_along_a_road_and_turned_before_they_are_taken(resting):
 def test_type_size_joint_and_mode_by_key_and_places_by_distance_or_same_offset(laying):
     user = laying
     tool = user.window.toolbox.tool
-    size = user.session.state.way.size
+    size = user.session.state.held.way.size
     user.type(user.plan, "]")
-    assert user.session.state.way.size != size
+    assert user.session.state.held.way.size != size
     user.type(user.plan, "[")
-    assert user.session.state.way.size == size
-    kind = user.session.state.way.type
+    assert user.session.state.held.way.size == size
+    kind = user.session.state.held.way.type
     user.type(user.plan, "b")
-    assert user.project.types[user.session.state.way.type].kind == "joint"
+    assert user.project.types[user.session.state.held.way.type].kind == "joint"
     user.type(user.plan, "b")
-    assert user.session.state.way.type == kind
+    assert user.session.state.held.way.type == kind
     user.type(user.plan, "t")
-    assert user.session.state.way.type != kind
+    assert user.session.state.held.way.type != kind
     user.type(user.plan, "a")
     assert tool.mode == "alone"
     user.type(user.plan, "a")
@@ -784,7 +784,7 @@ def test_a_pipe_outside_the_land_tells_the_stretch_and_its_length_while_it_is_la
     user.enter("300 1.1")
     user.move(user.plan, *on_road(user, 300, 20))
     line = next(w.text() for w in user.plan.entry.lines if "outside the land" in w.text())
-    pipe = next(p for p in user.session.state.fresh if p in user.shown.pipes)
+    pipe = next(p for p in user.session.state.held.fresh if p in user.shown.pipes)
     [finding] = [
         f for f in user.session.state.shown.findings if f.rule == "land" and f.pipe == pipe
     ]
@@ -829,7 +829,7 @@ def test_a_structure_near_two_roads_is_in_both_long_sections(user):
 
     def shown():
         user.session.show_run(RunKey("road", rise.id))
-        return {k for k, _ in user.session.state.run.structures}
+        return {k for k, _ in user.session.state.look.run.structures}
 
     assert s14 not in shown()
     user.session.set(stage="ground")
@@ -841,7 +841,7 @@ def test_a_structure_near_two_roads_is_in_both_long_sections(user):
     assert user.project.structures[s14].place.road != rise.id  # it stays on its own road
     user.settle()
     user.session.show_run(RunKey("road", user.project.structures[s14].place.road))
-    assert s14 in {k for k, _ in user.session.state.run.structures}
+    assert s14 in {k for k, _ in user.session.state.look.run.structures}
     user.fill(user.window.side.panel.detail.near, "-3")
     assert "0 to 1000" in user.refusals[-1]
 
@@ -850,9 +850,9 @@ def test_a_whole_run_is_selected_from_one_pipe(picking):
     user = picking
     user.session.select(pipes=frozenset({user.pipe("S5", "S4").id}))
     user.do("select-run")
-    labels = {user.project.structures[k].label for k in user.session.state.structures}
+    labels = {user.project.structures[k].label for k in user.session.state.chosen.structures}
     assert labels == {"HW1", *(f"S{i}" for i in range(1, 14))}
-    assert len(user.session.state.pipes) == 13
+    assert len(user.session.state.chosen.pipes) == 13
 
 
 @pytest.mark.parametrize("action", ["lay", "gullies", "line-pipes", "measure", "spot", "make-road"])
@@ -1025,13 +1025,13 @@ def test_a_straight_drag_catches_by_its_rectangle_and_a_curved_one_by_its_ring(u
     user.drag(user.plan, a, b, Qt.KeyboardModifier.ShiftModifier)
     wanted = {k for k, (x, y) in places.items() if a[0] < x < b[0] and a[1] < y < b[1]}
     assert wanted
-    assert user.session.state.structures == wanted
+    assert user.session.state.chosen.structures == wanted
     c, d = (560.0, 60.0), (800.0, 190.0)
     both = Qt.KeyboardModifier.ShiftModifier | Qt.KeyboardModifier.ControlModifier
     user.drag(user.plan, c, d, both)  # with Ctrl it adds
     more = {k for k, (x, y) in places.items() if c[0] < x < d[0] and c[1] < y < d[1]}
     assert more - wanted
-    assert user.session.state.structures == wanted | more
+    assert user.session.state.chosen.structures == wanted | more
     half = [(400 + 150 * np.cos(t), 130 + 90 * np.sin(t)) for t in np.linspace(0, np.pi, 12)]
     assert len(caught_by(half)) == 12
     assert caught_by([(0, 0), (50, 31), (100, 60)]).tolist() == [
@@ -1104,7 +1104,9 @@ def test_an_edit_of_many_is_seen_before_it_is_taken(user):
     depth = user.window.side.panel.shared.sump_depth
     depth.selectAll()
     user.type(depth, "0.5")
-    assert {user.shown.structures[k].sump_depth for k in user.session.state.structures} == {0.5}
+    assert {user.shown.structures[k].sump_depth for k in user.session.state.chosen.structures} == {
+        0.5
+    }
     user.key(depth, Qt.Key.Key_Escape)
     assert user.shown is before
     assert not user.refusals

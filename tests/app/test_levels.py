@@ -30,7 +30,7 @@ def test_it_snaps_to_least_cover_and_says_so(user):
     bound = cover_bound(user.facts, user.facts.pipes[pipe.id], "down", 0.9)
     user.drag_ring("down", bound - pipe.invert_down + 0.04, release=False)
     assert user.shown.pipes[pipe.id].invert_down == approx(bound, abs=1e-9)
-    assert user.session.state.hand.snap == "Least cover 0.90"
+    assert user.session.state.chosen.hand.snap == "Least cover 0.90"
     assert user.session.state.shown.facts.pipes[pipe.id].cover.least == approx(0.9)
     user.release(user.section, *user.ring("down"))
     assert user.project.pipes[pipe.id].invert_down == approx(bound, abs=1e-9)
@@ -82,7 +82,7 @@ def test_what_is_held_can_not_be_dragged_and_says_so(user):
     keeps = user.window.side.panel.shared.holds
     keeps["down"].click()
     held = user.project
-    assert user.session.state.hand.pivot == "down"  # what is held is the fixed end
+    assert user.session.state.chosen.hand.pivot == "down"  # what is held is the fixed end
     user.drag_ring("down", 0.3)
     assert user.project is held and "keeps its invert at S4: let it go first" in user.refusals[-1]
     user.drag_ring("mid", 0.3)
@@ -175,9 +175,9 @@ def test_the_panel_is_live_while_the_mouse_is_down(user):
 
 def test_clicking_an_end_makes_the_other_end_the_fixed_one(user):
     user.look_at("S5", "S4")
-    assert user.session.state.hand.pivot == "up"
+    assert user.session.state.chosen.hand.pivot == "up"
     user.click(user.section, *user.ring("up"))
-    assert user.session.state.hand.pivot == "down"
+    assert user.session.state.chosen.hand.pivot == "down"
     assert user.session.undo_name is None  # a click alone changes nothing
 
 
@@ -395,7 +395,7 @@ def test_the_pipes_of_a_structure_are_picked_and_edited_in_its_list(user):
     user.fill(panel.cells[names.index("to S8")][3], "46.0")
     assert user.project.pipes[out.id].invert_up == 46.0
     panel.cells[i][0].click()
-    assert user.session.state.pipes == {pipe.id}
+    assert user.session.state.chosen.pipes == {pipe.id}
 
 
 def test_a_size_that_is_typed_is_looked_for_in_the_list_and_taken_with_enter(user):

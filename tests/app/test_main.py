@@ -45,7 +45,7 @@ def test_a_named_file_is_read_and_analysed_once(started, tmp_path, monkeypatch):
     [window] = started
     assert loaded == [path] and derived == [0, len(project.pipes)]
     s = window.session.state
-    assert s.path == path and s.saved and s.current.project.pipes == project.pipes
+    assert s.file.path == path and s.file.saved and s.current.project.pipes == project.pipes
 
 
 def test_a_file_that_is_none_is_refused_before_the_window(started, tmp_path, capsys):

@@ -44,9 +44,9 @@ def test_a_right_click_offers_what_can_be_done_with_what_is_there(user):
         "Select all upstream",
         "Delete",
     } <= set(found)
-    assert user.session.state.structures == {user.structure("S10").id}
+    assert user.session.state.chosen.structures == {user.structure("S10").id}
     found["Select all upstream"].trigger()
-    assert len(user.session.state.structures) > 3
+    assert len(user.session.state.chosen.structures) > 3
     pipe = user.pipe("S10", "S9")
     user.window.going.to_thing(pipe.id)
     user.settle()
@@ -118,7 +118,7 @@ def test_a_finding_out_of_sight_is_an_arrow_at_the_edge_with_its_distance(user):
         if t.role.startswith("breach")
     ]
     assert [t.text.split(", ")[0] for t in texts] == [f"{pipe.label}: least cover"]
-    reach = next(r for r in s.run.reaches if r.pipe == pipe.id)
+    reach = next(r for r in s.look.run.reaches if r.pipe == pipe.id)
     at = next(f for f in s.current.findings.by_pipe[pipe.id] if f.rule == "cover_min").distance
     far = user.section.sight.s_at(user.section.sight.left) - reach.at(
         at, s.current.facts.pipes[pipe.id].span.length
@@ -150,11 +150,11 @@ def test_text_in_a_cell_is_taken_by_a_stage_and_kept_by_the_wheel(user):
     assert edit.geometry().center().x() == approx(now.box[0] + now.box[2] / 2, abs=2)
     edit.setText("abc")
     user.window.go_stage("checks")
-    assert user.session.state.stage == "levels"  # refused: the text is there to be mended
+    assert user.session.state.look.stage == "levels"  # refused: the text is there to be mended
     assert edit.text() == "abc"
     edit.setText("40.45")
     user.window.go_stage("checks")
-    assert user.session.state.stage == "checks"
+    assert user.session.state.look.stage == "checks"
     assert user.project.pipes[pipe.id].invert_down == 40.45
 
 
@@ -176,13 +176,13 @@ def test_a_run_goes_from_manhole_to_outfall():
     from zumbert.demo.project import demo_project
 
     session = Session(demo_project())
-    names = [session.state.run.name]
+    names = [session.state.look.run.name]
     labels = {s.label: s for s in session.state.current.project.structures.values()}
     kinds = session.state.current.project.types
-    for key in session.state.keys:
+    for key in session.state.look.keys:
         if key.kind == "run":
             session.show_run(key)
-            names.append(session.state.run.name)
+            names.append(session.state.look.run.name)
     assert names[0] == "S13 to HW1"
     assert all(kinds[labels[n.split(" to ")[0]].type].kind != "gully" for n in names)
 

@@ -69,7 +69,7 @@ def test_the_levels_follow_the_cursor_and_a_click_pins_them(probing):
 def test_in_the_long_section_it_goes_along_the_run_and_stops_at_walls(probing):
     user = probing
     p5 = user.pipe("S5", "S4")
-    reach = next(r for r in user.session.state.run.reaches if r.pipe == p5.id)
+    reach = next(r for r in user.session.state.look.run.reaches if r.pipe == p5.id)
     f = user.facts.pipes[p5.id]
 
     def place(s):
@@ -129,7 +129,7 @@ def test_pins_are_listed_and_what_they_say_is_chosen(probing):
     section.findChild(QPushButton, "drop pin").click()
     assert user.project.pins == {}
     user.settle()
-    assert user.session.state.item is None
+    assert user.session.state.chosen.item is None
 
 
 def test_a_pin_is_picked_by_a_click_in_either_drawing_changed_and_deleted(probing):
@@ -141,7 +141,7 @@ def test_a_pin_is_picked_by_a_click_in_either_drawing_changed_and_deleted(probin
     user.settle()
     first, second = user.project.pins
     user.click(user.plan, *over(user, 20.0))
-    assert user.session.state.item == GroundItem("pin", second)
+    assert user.session.state.chosen.item == GroundItem("pin", second)
     x, y = over(user, 20.0)
     lit = [m for m in halos(user.session.state.picture, user.plan.sight) if isinstance(m, Disc)]
     assert [abs(m.x - x) < 2 and abs(m.y - y) < 2 for m in lit] == [True]
@@ -157,7 +157,7 @@ def test_a_pin_is_picked_by_a_click_in_either_drawing_changed_and_deleted(probin
     assert f"underside {under:.3f}" in {t.text for t in user.in_section() if hasattr(t, "text")}
     target = next(t for t in user.section.targets if t.kind == "pin" and t.id == first)
     user.click(user.section, *target.xy[0])
-    assert user.session.state.item == GroundItem("pin", first)
+    assert user.session.state.chosen.item == GroundItem("pin", first)
     user.do("delete")
     assert list(user.project.pins) == [second]
     user.do("undo")
@@ -185,7 +185,10 @@ def test_in_the_stage_ground_a_pin_is_not_picked(probing):
     user.session.select()
     user.settle()
     user.click(user.plan, *over(user, 12.0))
-    assert user.session.state.structures == frozenset() and user.session.state.item is None
+    assert (
+        user.session.state.chosen.structures == frozenset()
+        and user.session.state.chosen.item is None
+    )
 
 
 def test_what_only_a_preview_showed_is_not_picked(probing):
@@ -195,7 +198,7 @@ def test_what_only_a_preview_showed_is_not_picked(probing):
     gone = Target("structure", "s-gone", np.array([over(user, 12.0)]), 9.0)
     user.plan.still = Targets([gone])
     assert not tool.plan_press(user.plan, MousePlace(*over(user, 12.0)))
-    assert user.session.state.structures == frozenset() and tool.drag is None
+    assert user.session.state.chosen.structures == frozenset() and tool.drag is None
 
 
 def test_a_pin_is_picked_by_its_words_in_both_drawings(user):

@@ -222,7 +222,7 @@ def test_layers_are_put_to_use_and_a_changed_file_is_read_again(user, tmp_path):
     [key] = user.project.backgrounds
     drawing(path, [(1400, 900, 1500, 900, "FENCE"), (1400, 910, 1500, 910, "FENCE")])
     user.window.ground.look_for_changes()
-    assert user.session.state.stale == {key}
+    assert user.session.state.file.stale == {key}
     assert "has changed: read it again" in user.window.foot.hint.text()
     user.window.go_stage("ground")
     user.session.pick(GroundItem("background", key))
@@ -230,7 +230,11 @@ def test_layers_are_put_to_use_and_a_changed_file_is_read_again(user, tmp_path):
     user.window.side.panel.findChild(QPushButton, "read again").click()
     user.settle()
     b = user.project.backgrounds[key]
-    assert (b.layers, len(b.segments), user.session.state.stale) == (("FENCE",), 2, frozenset())
+    assert (b.layers, len(b.segments), user.session.state.file.stale) == (
+        ("FENCE",),
+        2,
+        frozenset(),
+    )
     assert user.session.undo_name == "Read survey again"
 
 

@@ -96,7 +96,7 @@ class Shown(Reader):
 def test_a_view_is_shown_again_when_what_it_read_has_changed(user):
     session = Session(user.project)
     names = Shown(session, lambda s: [r.road.name for r in s.roads.values()])
-    cursor = Shown(session, lambda s: s.cursor)
+    cursor = Shown(session, lambda s: s.at.cursor)
     units = Shown(session, lambda s: session.units)
     session.point_at((1.0, 2.0), 3.0)
     assert (names.count, cursor.count, units.count) == (1, 2, 1)
@@ -120,8 +120,8 @@ def test_what_is_kept_is_made_again_when_what_it_was_made_from_has_changed(user)
             session.changed.connect(self.follow)
 
         def show_state(self):
-            stages.append(self.session.state.stage)
-            self.kept("it", (own[0],), lambda s: made.append(s.cursor))
+            stages.append(self.session.state.look.stage)
+            self.kept("it", (own[0],), lambda s: made.append(s.at.cursor))
 
     view = Keeping()
     view.refresh()

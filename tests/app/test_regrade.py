@@ -30,7 +30,7 @@ def fill(user, field, text):
 def test_it_opens_as_it_is_and_enter_at_once_changes_nothing(user, strip):
     before = user.project
     assert strip.isVisible()
-    assert user.session.state.run.name == "S17 to S14"
+    assert user.session.state.look.run.name == "S17 to S14"
     assert strip.title.text() == "Regrade S14 to S17"
     assert user.shown is before
     user.key(strip.start, Qt.Key.Key_Return)
@@ -154,7 +154,7 @@ def test_the_way_between_two_structures_is_shown_kept_named_and_follows(user):
     ids = frozenset({user.structure("G9L").id, user.structure("S15").id})
     user.session.select(structures=ids)
     user.do("show-path")
-    run = user.session.state.run
+    run = user.session.state.look.run
     labels = [user.project.structures[k].label for k, _ in run.structures]
     assert labels == ["S15", "S14", "S4", "S5", "S6", "S7", "S8", "S9", "S10", "G9L"]
     assert run.length == approx(sum(user.facts.spans[r.pipe].length for r in run.reaches))
@@ -165,7 +165,7 @@ def test_the_way_between_two_structures_is_shown_kept_named_and_follows(user):
     panel.findChild(QPushButton, "name run").click()
     user.settle()
     [kept] = user.project.runs.values()
-    assert user.session.state.run_key == RunKey("named", kept.id)
+    assert user.session.state.look.run_key == RunKey("named", kept.id)
     field = next(
         w
         for w in panel.runs.findChildren(type(panel.networks.patterns["gully"]))
@@ -173,18 +173,18 @@ def test_the_way_between_two_structures_is_shown_kept_named_and_follows(user):
     )
     fill(user, field, "Across")
     user.key(field, Qt.Key.Key_Return)
-    assert user.session.state.run.name == "Across"
+    assert user.session.state.look.run.name == "Across"
     user.session.select(structures=frozenset({user.structure("S7").id}))
     user.settle()
     user.window.side.panel.shared.left_out.click()
-    assert user.structure("S7").id not in {k for k, _ in user.session.state.run.structures}
+    assert user.structure("S7").id not in {k for k, _ in user.session.state.look.run.structures}
     user.settle()
     user.session.select(structures=frozenset({user.structure("G9L").id}))
     user.do("delete")
     user.do("delete")
-    assert user.session.state.run_key != RunKey("named", kept.id)  # its end is gone
+    assert user.session.state.look.run_key != RunKey("named", kept.id)  # its end is gone
     user.do("undo")
-    assert RunKey("named", kept.id) in user.session.state.keys
+    assert RunKey("named", kept.id) in user.session.state.look.keys
 
 
 def test_the_first_of_two_that_is_deleted_meanwhile_is_asked_for_again(user):
@@ -264,11 +264,11 @@ def test_pipes_that_would_rise_are_turned_on_request_and_what_breaks_is_named(us
 
 
 def test_half_a_typed_level_turns_no_section_round(user, strip):
-    first = [k for k, _ in user.session.state.run.structures]
+    first = [k for k, _ in user.session.state.look.run.structures]
     for text in ("4", "9", "90"):
         fill(user, strip.start, text)
         user.settle()
-        assert [k for k, _ in user.session.state.run.structures] == first
+        assert [k for k, _ in user.session.state.look.run.structures] == first
 
 
 def test_tab_goes_start_slope_end_drops_in_order(user, strip):

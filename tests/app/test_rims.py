@@ -119,16 +119,16 @@ def test_the_end_whose_field_has_the_keyboard_lights_up_in_both_drawings(user):
     user.window.activateWindow()
     user.settle()
     user.window.side.panel.rows["invert_down"].field.setFocus()
-    assert user.session.state.lit == (pipe.id, "down")
+    assert user.session.state.at.lit == (pipe.id, "down")
     assert swollen(user.section.overlay(), *at) and swollen(user.plan.overlay(), *place)
     user.window.side.panel.rows["slope"].field.setFocus()
-    assert user.session.state.lit is None
+    assert user.session.state.at.lit is None
     assert not swollen(user.section.overlay(), *at)
     cell = next(c for c in user.section.cells if c.row == "Invert out" and c.id == pipe.id)
     user.click(user.section, cell.box[0] + 20, cell.box[1] + 8)
-    assert user.session.state.lit == (pipe.id, "up")
+    assert user.session.state.at.lit == (pipe.id, "up")
     user.key(user.section.cell_edit, Qt.Key.Key_Escape)
-    assert user.session.state.lit is None
+    assert user.session.state.at.lit is None
 
 
 def test_a_rim_that_is_off_is_seen_at_once_and_mended_by_its_fix(user):

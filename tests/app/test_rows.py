@@ -56,7 +56,7 @@ def keep(user, thing, end):
 def test_the_end_that_a_slope_keeps_is_marked_and_switched_on_the_row(user):
     pipe, other = user.look_at("S5", "S4"), user.pipe("S6", "S5")
     keep(user, pipe.id, "down")
-    assert user.session.state.hand.pivot == "down"
+    assert user.session.state.chosen.hand.pivot == "down"
     edit = open_cell(user, "Slope", pipe.id)
     user.type(edit, "2%")
     user.key(edit, Qt.Key.Key_Return)
@@ -68,10 +68,10 @@ def test_the_end_that_a_slope_keeps_is_marked_and_switched_on_the_row(user):
     user.key(edit, Qt.Key.Key_Return)
     assert user.project.pipes[other.id].invert_down == other.invert_down
     user.do("other-end")
-    assert user.session.state.hand.pivot == "up"
+    assert user.session.state.chosen.hand.pivot == "up"
     edit = open_cell(user, "Slope", other.id)
     user.key(edit, Qt.Key.Key_Left, Qt.KeyboardModifier.AltModifier)  # S5 lies left of S6
-    assert user.session.state.hand.pivot == "down" and edit.isVisible()
+    assert user.session.state.chosen.hand.pivot == "down" and edit.isVisible()
 
 
 def test_tab_goes_along_the_row(user):
@@ -114,7 +114,7 @@ def test_a_click_in_the_rows_selects(user):
     other = user.pipe("S6", "S5")
     c = cell(user, "Length", other.id)
     user.click(user.section, c.box[0] + 10, c.box[1] + 5)
-    assert user.session.state.pipes == {other.id}
+    assert user.session.state.chosen.pipes == {other.id}
 
 
 def paste(user, edit, text):
@@ -175,7 +175,7 @@ def test_tab_follows_the_run_beyond_what_is_in_sight(user):
     pipe = user.look_at("S5", "S4")
     user.section.zoomed(6.0, 500, 100, Qt.KeyboardModifier.NoModifier)
     user.section.show_distance(
-        next(r for r in user.session.state.run.reaches if r.pipe == pipe.id).down
+        next(r for r in user.session.state.look.run.reaches if r.pipe == pipe.id).down
     )
     user.settle()
     edit = open_cell(user, "Invert in", pipe.id)
@@ -227,13 +227,13 @@ def test_the_end_whose_cell_is_edited_comes_into_sight_in_both_drawings(user):
     edit = open_cell(user, "Invert in", pipe.id)
     user.settle()
     s = user.session.state
-    x, y = lit_place(s.picture, s.lit, user.section.sight)
+    x, y = lit_place(s.picture, s.at.lit, user.section.sight)
     assert user.section.sight.left < x < user.section.width() and 0 < y < user.section.sight.height
-    x, y = end_place(s.shown.facts, s.lit, user.plan.sight)
+    x, y = end_place(s.shown.facts, s.at.lit, user.plan.sight)
     assert 0 < x < user.plan.width() and 0 < y < user.plan.height()
     user.key(edit, Qt.Key.Key_Tab)
     user.settle()
     s = user.session.state
-    assert s.lit[0] == user.pipe("S6", "S5").id
-    x, y = lit_place(s.picture, s.lit, user.section.sight)
+    assert s.at.lit[0] == user.pipe("S6", "S5").id
+    x, y = lit_place(s.picture, s.at.lit, user.section.sight)
     assert user.section.sight.left < x < user.section.width() and 0 < y < user.section.sight.height

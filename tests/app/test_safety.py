@@ -48,7 +48,7 @@ def test_an_edit_is_kept_within_two_seconds_and_offered_after_a_crash(user):
     user.window.session.set(saved=True)  # what this window has is nothing to lose
     take.click()
     assert user.pipe("S5", "S4").invert_down == approx(40.5)
-    assert not user.session.state.saved
+    assert not user.session.state.file.saved
     assert user.window.pages.currentIndex() == 0
     assert left_behind() == []
 
@@ -60,7 +60,7 @@ def test_saving_and_undoing_leave_nothing_to_recover(user, tmp_path):
     assert wait_for(user, lambda: not kept_file(user))
     lower(user, "40.4")
     user.do("undo")
-    assert user.session.state.saved
+    assert user.session.state.file.saved
     user.bot.wait(1300)
     assert not kept_file(user)
 
@@ -95,7 +95,7 @@ def test_a_file_open_elsewhere_is_told_and_only_looked_at(user, tmp_path):
     assert user.window.files.save()
     # its own file again: its own lock
     assert user.window.files.open_file(tmp_path / "mine.zumbert")
-    assert not user.session.state.look_only
+    assert not user.session.state.file.look_only
 
 
 def test_the_welcome_page_lists_recent_projects_and_begins_new_ones(user, tmp_path):
@@ -112,7 +112,7 @@ def test_the_welcome_page_lists_recent_projects_and_begins_new_ones(user, tmp_pa
     assert not entry.icon().isNull()
     assert {"New project", "Open …", "Open the demo"} <= set(texts)
     entry.click()
-    assert user.session.state.path == tmp_path / "school road.zumbert"
+    assert user.session.state.file.path == tmp_path / "school road.zumbert"
     assert user.window.pages.currentIndex() == 0
     user.do("welcome")
     user.window.files.welcome.findChild(QPushButton, "welcome new").click()
@@ -166,7 +166,7 @@ def test_a_file_is_read_anew_once_the_other_has_closed(user, tmp_path):
     user.window.files.look_whether_free()
     user.window.head.looks.click()
     assert user.project.pipes[pipe].invert_down == 40.9
-    assert not user.session.state.look_only
+    assert not user.session.state.file.look_only
     assert FileLock(path).take() is not None
 
 
@@ -222,8 +222,8 @@ def test_recovery_is_offered_when_its_file_is_opened_and_asked_about_before_it_i
     assert len(left_behind()) == 1
     assert user.window.files.open_file(path)
     assert user.project.pipes[pipe].invert_down == 40.7
-    assert user.session.state.path == path
-    assert not user.session.state.saved
+    assert user.session.state.file.path == path
+    assert not user.session.state.file.saved
     assert left_behind() == []
     left(path, user.project)
     answers.given.append(0)

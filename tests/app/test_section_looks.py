@@ -92,7 +92,7 @@ def test_the_roads_profile_is_told_on_request(user):
     chip.click()
     assert not any("L 40.00 m" in t for t in texts(user))
     user.session.show_run(
-        next(k for k in user.session.state.keys if k.kind == "road" and k.id == road.road.id)
+        next(k for k in user.session.state.look.keys if k.kind == "road" and k.id == road.road.id)
     )
     chip.click()
     user.section.fit()
@@ -111,11 +111,11 @@ def test_crossings_are_shown_or_not_and_other_roads_always(user):
     user.window.findChild(QPushButton, "chip services").click()
     assert not any("water" in t for t in texts(user))
     lane = next(r for r in user.project.roads.values() if r.name == "Tansymoor Lane")
-    main = next(k for k in user.session.state.keys if k.kind == "road" and k.id != lane.id)
+    main = next(k for k in user.session.state.look.keys if k.kind == "road" and k.id != lane.id)
     user.session.show_run(main)
     user.section.fit()
     user.settle()
-    met = [c for c in user.session.state.run.crossings if c.kind == "road"]
+    met = [c for c in user.session.state.look.run.crossings if c.kind == "road"]
     assert [c.id for c in met] == [RoadId(lane.id)]
     posts = [
         m
@@ -149,34 +149,34 @@ def test_hovering_along_a_pipe_tells_its_levels_there_in_both_drawings(user):
 def test_a_gully_that_hides_its_pair_is_left_out_of_a_roads_section(user):
     road = next(
         k
-        for k in user.session.state.keys
+        for k in user.session.state.look.keys
         if k.kind == "road" and "Quillerby" in user.project.roads[k.id].name
     )
     user.session.show_run(road)
     key = user.structure("G5L").id
-    assert key in {k for k, _ in user.session.state.run.structures}
+    assert key in {k for k, _ in user.session.state.look.run.structures}
     user.session.select(structures=frozenset({key}))
     user.settle()
     tick = user.window.side.panel.shared.left_out
     tick.click()
-    assert key not in {k for k, _ in user.session.state.run.structures}
-    assert user.structure("G5R").id in {k for k, _ in user.session.state.run.structures}
+    assert key not in {k for k, _ in user.session.state.look.run.structures}
+    assert user.structure("G5R").id in {k for k, _ in user.session.state.look.run.structures}
     assert key in user.project.structures and user.session.undo_name == "Leave G5L out of the road"
     tick.click()
-    assert key in {k for k, _ in user.session.state.run.structures}
+    assert key in {k for k, _ in user.session.state.look.run.structures}
 
 
 def test_leaving_out_of_a_run_that_is_not_kept_keeps_it(user):
     user.look_at("S5", "S4")
     key = user.structure("S7").id
-    name = user.session.state.run.name
+    name = user.session.state.look.run.name
     user.session.select(structures=frozenset({key}))
     user.settle()
     user.window.side.panel.shared.left_out.click()
     [kept] = user.project.runs.values()
     assert (kept.name, kept.without) == (name, {key})
-    assert user.session.state.run_key == ("named", kept.id)
-    assert key not in {k for k, _ in user.session.state.run.structures}
+    assert user.session.state.look.run_key == ("named", kept.id)
+    assert key not in {k for k, _ in user.session.state.look.run.structures}
     user.do("undo")
     assert user.project.runs == {}
 
@@ -210,10 +210,10 @@ def test_the_panel_tells_the_room_to_what_crosses_a_pipe_live(user):
 
 def test_of_a_run_along_two_roads_each_tells_its_profile_over_its_own_part(user):
     user.session.show_run(RunKey("run", user.structure("S17").id))
-    user.session.set(shows=user.session.state.shows | {"profile"})
+    user.session.set(shows=user.session.state.look.shows | {"profile"})
     user.section.fit()
     user.settle()
-    sight, at = user.section.sight, dict(user.session.state.run.structures)
+    sight, at = user.section.sight, dict(user.session.state.look.run.structures)
     drawn = [
         m
         for m in profile_data(user.session.state.picture, sight)
@@ -230,16 +230,16 @@ def test_of_a_run_along_two_roads_each_tells_its_profile_over_its_own_part(user)
 
 def test_all_structures_left_out_and_another_run_shown_leave_nothing_to_stumble_over(user):
     user.look_at("S5", "S4")
-    keys = frozenset(k for k, _ in user.session.state.run.structures)
+    keys = frozenset(k for k, _ in user.session.state.look.run.structures)
     user.session.select(structures=keys)
     user.settle()
     user.window.side.panel.shared.left_out.click()
     user.settle()
-    assert user.session.state.run.structures == ()
+    assert user.session.state.look.run.structures == ()
     assert user.window.centre.head.what.text() == "all structures left out"
     user.do("undo")
     pipe = user.look_at("S5", "S4")
-    assert user.session.state.run.structures and not user.session.state.previewing
+    assert user.session.state.look.run.structures and not user.session.state.previewing
     cells = {c.id: c for c in user.section.cells if c.row == "Invert in"}
     assert pipe.id in cells, (user.section.sight, user.section.cells, user.section.zooming)
     cell, ring = cells[pipe.id], user.ring("down")
@@ -257,9 +257,9 @@ def test_all_structures_left_out_and_another_run_shown_leave_nothing_to_stumble_
 
 def test_another_selection_while_a_button_shows_its_edit_ends_what_it_shows(user):
     pipe = user.look_at("S5", "S4")
-    user.session.select(structures=frozenset(k for k, _ in user.session.state.run.structures))
+    user.session.select(structures=frozenset(k for k, _ in user.session.state.look.run.structures))
     user.settle()
-    run = user.session.state.run_key
+    run = user.session.state.look.run_key
     tick = user.window.side.panel.shared.left_out
     middle = QPointF(5, 5)
     QApplication.sendEvent(
@@ -270,7 +270,7 @@ def test_another_selection_while_a_button_shows_its_edit_ends_what_it_shows(user
     user.settle()
     assert not user.session.state.previewing
     # the run that got a name is gone again
-    assert user.session.state.run_key == run and user.session.state.run is not None
+    assert user.session.state.look.run_key == run and user.session.state.look.run is not None
     assert user.window.side.panel.pipe == pipe.id
 
 

@@ -57,13 +57,13 @@ def test_it_goes_back_to_an_earlier_value_only(session):
 
 def test_what_is_tried_after_a_run_was_named_shows_the_run_from_before(session):
     """The pointer rests on a tick that would name the run, and a level is typed meanwhile."""
-    before = session.state.run
-    named, run = name_run(DEMO, session.state.run_key, "a name")
+    before = session.state.look.run
+    named, run = name_run(DEMO, session.state.look.run_key, "a name")
     session.preview(named, run_key=RunKey("named", run))
-    assert session.state.run.name == "a name"
+    assert session.state.look.run.name == "a name"
     session.preview(set_invert(DEMO, PIPE, "up", 41.1))
-    assert session.state.run is not None
-    assert session.state.run.key == before.key
+    assert session.state.look.run is not None
+    assert session.state.look.run.key == before.key
 
 
 def test_an_edit_that_fails_inside_leaves_history_and_value_alone(session):

@@ -62,8 +62,8 @@ def test_a_run_is_laid_in_the_straightened_plan_over_the_road_s_section(user):
     user.move(user.plan, x + 60, y)
     user.settle()
     # it lies chainage for chainage over what is laid
-    assert user.session.state.run_key == road_key(user)
-    assert any(r.pipe in user.session.state.fresh for r in user.session.state.run.reaches)
+    assert user.session.state.look.run_key == road_key(user)
+    assert any(r.pipe in user.session.state.held.fresh for r in user.session.state.look.run.reaches)
     user.click(user.plan, x + 60, y)
     made = list(user.project.structures.values())[-2:]
     assert [s.place.chainage for s in made] == [
@@ -74,14 +74,14 @@ def test_a_run_is_laid_in_the_straightened_plan_over_the_road_s_section(user):
 
 
 def test_beyond_the_end_of_a_run_the_straightened_plan_goes_on(user):
-    run = user.session.state.run
+    run = user.session.state.look.run
     user.section.zoomed(0.6, 400, 100, Qt.KeyboardModifier.NoModifier)
     user.settle()
     x = user.section.sight.x_of(run.start + run.length) + 40
     user.do("lay")
     before = looks(user.plan.sight)
     user.move(user.plan, x, user.plan.sight.middle)
-    assert user.session.state.fresh
+    assert user.session.state.held.fresh
     user.click(user.plan, x, user.plan.sight.middle)
     user.click(user.plan, x - 30, user.plan.sight.middle + 50)
     assert repr(looks(user.plan.sight)) == repr(before)
@@ -89,7 +89,7 @@ def test_beyond_the_end_of_a_run_the_straightened_plan_goes_on(user):
     assert user.plan.sight.scale == approx(before[2] * 1.25)
     user.key(user.plan, Qt.Key.Key_Escape)
     user.key(user.plan, Qt.Key.Key_Escape)
-    assert user.session.state.run_key == run.key
+    assert user.session.state.look.run_key == run.key
 
 
 def test_while_laying_the_section_shows_what_is_laid_at_a_useful_scale(user):
@@ -99,13 +99,13 @@ def test_while_laying_the_section_shows_what_is_laid_at_a_useful_scale(user):
     user.do("lay")
     user.settle()
     user.click(user.plan, 300, 60)
-    assert user.session.state.run is not None
+    assert user.session.state.look.run is not None
     assert 100 <= user.section.scales()[0] <= 3000
     for x in (340, 420, 500):
         user.move(user.plan, x, 90)
         user.settle()
         s = user.session.state
-        reach = next(r for r in s.run.reaches if r.pipe in s.fresh)
+        reach = next(r for r in s.look.run.reaches if r.pipe in s.held.fresh)
         ends = sorted(user.section.sight.x_of(v) for v in (reach.up, reach.down))
         assert user.section.sight.left <= ends[0]
         assert ends[1] <= user.section.width()
@@ -126,7 +126,7 @@ def test_while_joining_the_section_shows_the_pipe_to_come(user):
         if label == "S14":
             user.click(user.plan, *user.in_plan(p.x, p.y))
     s = user.session.state
-    assert any(r.pipe in s.fresh for r in s.run.reaches)
+    assert any(r.pipe in s.held.fresh for r in s.look.run.reaches)
 
 
 def test_after_a_wheel_what_is_shown_is_what_a_click_takes(user):
@@ -168,12 +168,12 @@ def test_a_double_click_brings_a_pipe_to_a_working_scale_in_both_drawings(user):
         user.plan, Qt.MouseButton.LeftButton, pos=user.plan.rect().topLeft() + _point(x, y)
     )
     user.settle()
-    assert user.session.state.pipes == {pipe.id}
+    assert user.session.state.chosen.pipes == {pipe.id}
     assert 100 <= user.plan.scale_ratio() <= 600
     span = user.facts.spans[pipe.id]
     at = user.in_plan(*span.point(span.length / 2))
     assert 40 < at[0] < user.plan.width() - 40
-    reach = next(r for r in user.session.state.run.reaches if r.pipe == pipe.id)
+    reach = next(r for r in user.session.state.look.run.reaches if r.pipe == pipe.id)
     assert user.section.sight.left < user.section.sight.x_of(min(reach.up, reach.down))
 
 
@@ -195,7 +195,7 @@ def test_going_to_a_thing_shows_it_in_both_drawings(user):
         x, y = user.in_plan(p.x, p.y)
         assert 0 < x < user.plan.width() and 0 < y < user.plan.height()
         assert 100 <= user.plan.scale_ratio() <= 600
-        at = next(at for k, at in user.session.state.run.structures if k == s.id)
+        at = next(at for k, at in user.session.state.look.run.structures if k == s.id)
         assert user.section.sight.left < user.section.sight.x_of(at) < user.section.width()
 
 

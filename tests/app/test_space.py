@@ -74,12 +74,12 @@ def test_the_chip_of_the_plan_shows_it_and_its_own_chip_brings_the_plan_beside(u
     user.window.chips.buttons["space"].click()
     user.settle()
     centre = user.window.centre
-    assert user.session.state.space_at == "place"
+    assert user.session.state.look.space_at == "place"
     chips = centre.chips.buttons
     assert all(b.isVisible() for b in chips.values())
     chips["beside"].click()
     user.settle()
-    assert user.session.state.space_at == "beside" and user.plan.isVisible()
+    assert user.session.state.look.space_at == "beside" and user.plan.isVisible()
     assert chips["beside"].text() == "\u2713 Plan beside"
     edge = centre.space.width()
     boxes = [b.geometry() for b in chips.values()]
@@ -87,7 +87,7 @@ def test_the_chip_of_the_plan_shows_it_and_its_own_chip_brings_the_plan_beside(u
     assert not any(a.intersects(b) for i, a in enumerate(boxes) for b in boxes[:i])
     chips["beside"].click()
     user.settle()
-    assert user.session.state.space_at == "place"
+    assert user.session.state.look.space_at == "place"
 
 
 def test_the_whole_centre_and_back(user, space):
@@ -110,16 +110,18 @@ def test_a_click_in_space_selects_in_all_three_and_nothing_takes_it_away(user, s
     user.session.select()
     rest(user)
     user.click(space, *seen_at(space, "structure", key))
-    assert user.session.state.structures == {key}
+    assert user.session.state.chosen.structures == {key}
     assert user.window.side.panel.structure == key
     rest(user)
     pipe = next(p for p in user.project.pipes.values() if p.down == key and p.label == "P5")
     user.click(space, *seen_at(space, "pipe", pipe.id), keys=Qt.KeyboardModifier.ControlModifier)
-    assert user.session.state.structures == {key} and user.session.state.pipes == {pipe.id}
+    assert user.session.state.chosen.structures == {key} and user.session.state.chosen.pipes == {
+        pipe.id
+    }
     empty = np.argwhere(space._asked().numbers() < 0)
     free = next((x, y) for y, x in empty[::97].tolist() if y > 80 and space.hit(x, y) is None)
     user.click(space, *free)
-    assert not user.session.state.structures and not user.session.state.pipes
+    assert not user.session.state.chosen.structures and not user.session.state.chosen.pipes
 
 
 def test_what_is_pointed_at_in_one_drawing_is_lit_in_the_others(user, space):
@@ -130,17 +132,17 @@ def test_what_is_pointed_at_in_one_drawing_is_lit_in_the_others(user, space):
     user.settle()
     assert user.plan.pointed_marks() == [] == user.section.pointed_marks()
     user.move(space, *seen_at(space, "structure", key))
-    assert user.session.state.pointed == key
+    assert user.session.state.at.pointed == key
     user.settle()
     assert user.plan.pointed_marks() and user.section.pointed_marks()
     lit = space._space.looked
     space.leaveEvent(None)
-    assert user.session.state.pointed is None and user.plan.pointed_marks() == []
+    assert user.session.state.at.pointed is None and user.plan.pointed_marks() == []
     pipe = user.pipe("S5", "S4")
     user.section.fit_pipe(pipe.id)
     user.settle()
     user.move(user.section, *user.along(pipe.id, 0.5))
-    assert user.session.state.pointed == pipe.id
+    assert user.session.state.at.pointed == pipe.id
     space.grab()
     assert space._space.looked != lit  # its outline
 
@@ -198,7 +200,7 @@ def test_a_drag_turns_about_what_is_under_the_pointer(user, space):
     assert space.eye.drawn(space.eye.true(about))[0, :2] == approx([x, y], abs=0.1)
     user.release(space, x + 29, y + 10)
     assert space.eye.bearing != before.bearing and space.eye.tilt > before.tilt
-    assert user.session.state.structures == {key}  # a drag is no click
+    assert user.session.state.chosen.structures == {key}  # a drag is no click
 
 
 def test_shift_moves_and_the_wheel_leads_to_the_pointer(user, space, monkeypatch):
@@ -318,7 +320,7 @@ def test_a_double_click_shows_the_thing_in_all_drawings(user, space):
     rest(user)
     x, y = seen_at(space, "structure", key)
     QTest.mouseDClick(space, Qt.MouseButton.LeftButton, pos=QPointF(x, y).toPoint())
-    assert user.session.state.structures == {key}
+    assert user.session.state.chosen.structures == {key}
     user.settle()
     assert space.eye.distance < 40
     pipe = user.pipe("S9", "S8")
@@ -340,7 +342,7 @@ def test_the_chips_choose_what_is_seen(user, space):
     chips["only"].click()
     space.grab()
     assert {k for n, k in space.scene.parts if n == "pipe"} == {
-        r.pipe for r in user.session.state.run.reaches
+        r.pipe for r in user.session.state.look.run.reaches
     }
     chips["only"].click()
     space.grab()
@@ -359,7 +361,7 @@ def test_the_chips_choose_what_is_seen(user, space):
 
 
 def test_the_side_of_the_eye_is_cut_away(user, space):
-    user.session.set(space=replace(user.session.state.space, cut=True))
+    user.session.set(space=replace(user.session.state.look.space, cut=True))
     space.grab()
     sides = []
     for view in ("look-north", "look-south"):
@@ -374,21 +376,21 @@ def test_the_wheel_leads_along_the_run_and_the_sections_cursor_goes_along(user, 
     user.do("along")
     assert space.along and user.window.centre.chips.buttons["along"].isChecked()
     s = user.session.state
-    x, y, axis, _ = cursor_place(s.run, s.shown.facts, 100.0)
+    x, y, axis, _ = cursor_place(s.look.run, s.shown.facts, 100.0)
     assert (space.eye.x, space.eye.y, space.eye.z) == approx((x, y, axis))
     user.wheel(space, 300, 100, 3)
-    assert user.session.state.cursor == approx(106.0)
+    assert user.session.state.at.cursor == approx(106.0)
     user.wheel(space, 300, 100, -1, Qt.KeyboardModifier.ShiftModifier)
-    assert user.session.state.cursor == approx(105.8)
+    assert user.session.state.at.cursor == approx(105.8)
     user.move(space, 200, 150)
-    assert user.session.state.cursor == approx(105.8)  # the pointer does not take it away
+    assert user.session.state.at.cursor == approx(105.8)  # the pointer does not take it away
     for _ in range(3):
         user.wheel(space, 300, 100, -40)
-    assert user.session.state.cursor == approx(s.run.start)
+    assert user.session.state.at.cursor == approx(s.look.run.start)
     for _ in range(6):
         user.wheel(space, 300, 100, 60)
-    assert user.session.state.cursor == approx(s.run.start + s.run.length)
-    x_drawn = user.section.sight.x_of(user.session.state.cursor)
+    assert user.session.state.at.cursor == approx(s.look.run.start + s.look.run.length)
+    x_drawn = user.section.sight.x_of(user.session.state.at.cursor)
     assert 0 < x_drawn < user.section.width()
     user.do("along")
     assert not space.along
@@ -401,7 +403,7 @@ def test_along_a_road_and_with_no_run_at_all(user, space):
     user.session.show_run(RunKey("road", next(iter(user.project.roads))))
     user.do("along")
     user.wheel(space, 300, 100, 5)
-    assert user.session.state.cursor is not None
+    assert user.session.state.at.cursor is not None
     user.do("along")
     none = {k: {} for k in ("structures", "pipes", "roads", "areas", "sheets", "runs", "pins")}
     user.session.apply("Delete all", replace(user.project, **none))
@@ -467,12 +469,14 @@ def test_without_a_driver_it_is_told_and_all_else_works(user, monkeypatch):
     user.do("fit")
     user.do("space")
     pipe = user.look_at("S5", "S4")
-    assert user.session.state.pipes == {pipe.id}
+    assert user.session.state.chosen.pipes == {pipe.id}
 
 
 def test_a_tool_that_takes_places_of_the_plan_brings_it_beside(user, space):
     user.do("measure")
-    assert user.session.state.space_at == "beside" and user.plan.isVisible() and space.isVisible()
+    assert (
+        user.session.state.look.space_at == "beside" and user.plan.isVisible() and space.isVisible()
+    )
     user.window.escape()
     user.session.set(space_at="place")
     user.do("lay")
@@ -503,10 +507,12 @@ def test_in_the_stage_ground_services_and_land_are_picked(user, space):
     user.session.set(stage="ground")
     service = next(iter(user.project.services))
     space.look(space.eye.fitted(space.scene.parts["service", service].xyz))
-    user.session.set(space=replace(user.session.state.space, strength=0.0))
+    user.session.set(space=replace(user.session.state.look.space, strength=0.0))
     rest(user)
     user.click(space, *seen_at(space, "service", service))
-    assert user.session.state.item is not None and user.session.state.item.id == service
+    assert (
+        user.session.state.chosen.item is not None and user.session.state.chosen.item.id == service
+    )
 
 
 def test_nothing_is_drawn_while_it_is_not_seen(user, space):

@@ -100,15 +100,15 @@ def test_rows_are_sorted_naturally_and_filtered_by_words(structures):
 def test_selection_is_shared_both_ways_and_a_filter_does_not_change_it(structures):
     t, user = structures, structures.user
     t.at("S4", "Rim")
-    assert user.session.state.structures == {user.structure("S4").id}
+    assert user.session.state.chosen.structures == {user.structure("S4").id}
     t.at("S6", "Rim", CTRL)
-    assert user.session.state.structures == {user.structure(n).id for n in ("S4", "S6")}
+    assert user.session.state.chosen.structures == {user.structure(n).id for n in ("S4", "S6")}
     user.session.select(structures=frozenset({user.structure("S9").id}))
     user.settle()
     assert t.view.chosen() == {user.structure("S9").id}
     user.window.centre.tables.filter.setText("headwall")
     user.settle()
-    assert user.session.state.structures == {user.structure("S9").id}
+    assert user.session.state.chosen.structures == {user.structure("S9").id}
 
 
 def test_cells_are_typed_over_and_undone(structures):

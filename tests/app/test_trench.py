@@ -41,9 +41,9 @@ def cross(user):
 def wait_for_net(user):
     for _ in range(1500):  # half a minute: a machine may be busy with other things
         s = user.session.state
-        if s.net is not None and s.net[0] is s.trenches:
+        if s.dug.net is not None and s.dug.net[0] is s.dug.trenches:
             user.settle()
-            return s.net[1]
+            return s.dug.net[1]
         QTest.qWait(20)
     raise AssertionError("the union was not worked out")
 
@@ -71,7 +71,7 @@ def point_at(user, up, down, share=0.5):
 
 def drawn(user, i=0):
     shown = cross(user).shown()[i]
-    return crosssection_marks(user.session.state.trenches, shown.cut, shown.sight)
+    return crosssection_marks(user.session.state.dug.trenches, shown.cut, shown.sight)
 
 
 def texts(marks):
@@ -118,28 +118,28 @@ def test_steps_by_key_and_pins_beside(trench):
     user.key(cross(user), Qt.Key.Key_Left)
     assert cross(user).at.run < start
     user.key(cross(user), Qt.Key.Key_Return)
-    assert len(user.session.state.sections) == 1
+    assert len(user.session.state.look.sections) == 1
     point_at(user, "S8", "S7")
     shown = cross(user).shown()
     assert [s.cut.pipe for s in shown] == [user.pipe("S8", "S7").id, user.pipe("S4", "S3").id]
     assert shown[1].box.left() == approx(cross(user).width() / 2)
     user.click(cross(user), 300, 150)  # a click pins too
-    assert len(user.session.state.sections) == 2
+    assert len(user.session.state.look.sections) == 2
     user.do("pin-section")  # once is enough
-    assert len(user.session.state.sections) == 2
+    assert len(user.session.state.look.sections) == 2
     user.do("next-section")
     user.do("pin-section")
     user.do("next-section")
     user.do("pin-section")
-    assert len(user.session.state.sections) == 3
+    assert len(user.session.state.look.sections) == 3
     assert "take one away" in user.refusals[-1]
     button(user, "chip unpin 1").click()
-    assert len(user.session.state.sections) == 2
+    assert len(user.session.state.look.sections) == 2
     pipe = user.pipe("S4", "S3").id
     user.session.edit(
         "gone", lambda p, f: replace(p, pipes={k: v for k, v in p.pipes.items() if k != pipe})
     )
-    assert all(k != pipe for k, _ in user.session.state.sections)
+    assert all(k != pipe for k, _ in user.session.state.look.sections)
 
 
 def test_it_zooms_moves_and_draws_levels_larger(trench):
@@ -156,7 +156,7 @@ def test_it_zooms_moves_and_draws_levels_larger(trench):
     at = cross(user).shown()[0].sight.x_of(0.0)
     user.drag(cross(user), (500, 100), (560, 120))
     assert cross(user).shown()[0].sight.x_of(0.0) == approx(at + 60, abs=2)
-    assert user.session.state.sections == ()  # a drag is no click
+    assert user.session.state.look.sections == ()  # a drag is no click
     button(user, "chip cross scale").click()
     assert cross(user).scale is None
 
@@ -189,13 +189,13 @@ def test_what_is_in_this(trench):
         for k, p in user.project.pipes.items()
         if user.facts.pipes[k].dn == 375 and p.status == "proposed"
     }
-    assert user.session.state.pipes == wanted
+    assert user.session.state.chosen.pipes == wanted
     figures(user)["Pits"].click()
-    assert user.session.state.structures == set(user.session.state.trenches.pits)
+    assert user.session.state.chosen.structures == set(user.session.state.dug.trenches.pits)
     figures(user)["Rock"].setFocus()
     user.key(figures(user)["Rock"], Qt.Key.Key_Space)
-    rock = {k for k, t in user.session.state.trenches.pipes.items() if "rock" in t.by_stratum}
-    assert user.session.state.pipes == rock
+    rock = {k for k, t in user.session.state.dug.trenches.pipes.items() if "rock" in t.by_stratum}
+    assert user.session.state.chosen.pipes == rock
 
 
 def test_a_dragged_level_shows_what_follows_while_the_mouse_is_down(trench):
@@ -209,7 +209,7 @@ def test_a_dragged_level_shows_what_follows_while_the_mouse_is_down(trench):
     user.move(user.section, x, y + 0.3 * user.section.sight.sz, True)
     user.settle()
     assert user.session.state.previewing
-    assert user.session.state.trenches.facts is user.session.state.shown.facts
+    assert user.session.state.dug.trenches.facts is user.session.state.shown.facts
     assert figures(user)["DN 375"].value != before
     assert figures(user)["Net excavation"].value.startswith("≈")  # an estimate, until it rests
     assert {n: v for n in BY_NET if not (v := figures(user)[n].value).startswith("≈")} == {}
@@ -274,7 +274,7 @@ def test_a_trench_type_is_edited_on_its_drawing(trench):
 
 
 def total(user):
-    return sum(t.excavation or 0.0 for t in user.session.state.trenches.pipes.values())
+    return sum(t.excavation or 0.0 for t in user.session.state.dug.trenches.pipes.values())
 
 
 def button_of(user, text):
@@ -289,7 +289,7 @@ def test_while_a_dimension_is_typed_the_drawing_shows_it(trench):
     field.selectAll()
     user.type(field, "1")
     assert user.session.state.previewing
-    wide = user.session.state.trenches.pipes[user.pipe("S13", "S12").id].dig.size.batter
+    wide = user.session.state.dug.trenches.pipes[user.pipe("S13", "S12").id].dig.size.batter
     assert wide == 1.0
     user.key(field, Qt.Key.Key_Escape)
     assert not user.session.state.previewing
@@ -327,7 +327,7 @@ def test_what_is_counted(trench):
     page.findChild(QCheckBox, "existing dug").click()
     assert user.project.digging.statuses == {"proposed", "existing"}
     page.findChild(QCheckBox, "count Storm").click()
-    assert sum(t.excavation for t in user.session.state.trenches.pipes.values()) < dug / 2
+    assert sum(t.excavation for t in user.session.state.dug.trenches.pipes.values()) < dug / 2
     user.fill(page.bands, "0, 1, 2")
     assert user.project.digging.bands == (0.0, 1.0, 2.0)
     user.fill(page.bands, "1, 2")
@@ -355,7 +355,7 @@ def test_the_takeoff_lights_up_what_is_in_a_row_and_takes_a_rate(trench):
     table, model = drawer.takeoff, drawer.takeoff.records
     row = next(i for i, item in enumerate(model.items) if item.name == "Gully 450")
     table.selectRow(row)
-    assert user.session.state.structures == set(model.items[row].structures)
+    assert user.session.state.chosen.structures == set(model.items[row].structures)
     rate = [c.head for c in model.table.columns].index("Rate")
     assert model.setData(model.index(row, rate), "180")
     assert user.project.digging.rates[0].rate == 180.0
@@ -493,12 +493,12 @@ def test_many_trenches_are_worked_out_with_progress_and_can_be_cancelled(user, m
     monkeypatch.setattr(user.session, "dug", slow)
     QTimer.singleShot(700, user.window.foot.give_up.click)
     user.do("trench")
-    assert user.session.state.stage == "levels"
+    assert user.session.state.look.stage == "levels"
     assert user.window.foot.hint.text() == "Trenches: cancelled, nothing was changed."
     monkeypatch.setattr(user.session, "dug", whole)
     user.do("trench")
-    assert user.session.state.stage == "trench"
-    assert len(user.session.state.trenches.pipes) == len(user.project.pipes)
+    assert user.session.state.look.stage == "trench"
+    assert len(user.session.state.dug.trenches.pipes) == len(user.project.pipes)
 
 
 def test_the_net_volume_is_given_up_and_begun_again_by_the_next_change(trench, monkeypatch):

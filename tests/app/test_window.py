@@ -39,14 +39,14 @@ def test_no_action_stands_twice():
 
 
 def test_the_head_tells_the_run_and_the_state(user):
-    assert user.session.state.run.name == "S13 to HW1"
+    assert user.session.state.look.run.name == "S13 to HW1"
     assert user.window.head.state.parts()[0] == ("5 breaches", "breach")
     menu = user.window.head.picker.menu_of_runs()
     names = [a.text().split("\t")[0] for a in menu.actions() if a.text()]
     assert names == ["S13 to HW1", "S17 to HW1", "EX1 to EX2", "Quillerby Rise", "Tansymoor Lane"]
     menu.actions()[1].trigger()
     user.settle()
-    assert user.session.state.run.name == "S17 to HW1"
+    assert user.session.state.look.run.name == "S17 to HW1"
 
 
 def test_wheel_zooms_to_the_cursor_and_drag_pans(user):
@@ -68,14 +68,14 @@ def test_wheel_zooms_to_the_cursor_and_drag_pans(user):
 
 
 def test_straightened_the_plan_stands_over_the_section(user):
-    assert user.session.state.straight
+    assert user.session.state.look.straight
     user.wheel(user.section, 400, 100, 3)
-    for key, at in user.session.state.run.structures:
+    for key, at in user.session.state.look.run.structures:
         p = user.facts.places[key]
         drawn = user.plan.drawn(p.x, p.y)
         assert drawn[0] == approx(user.section.sight.x_of(at), abs=1e-6)
     user.window.chips.buttons["straight"].click()
-    assert not user.session.state.straight
+    assert not user.session.state.look.straight
 
 
 def test_selection_is_shared(user):
@@ -85,7 +85,7 @@ def test_selection_is_shared(user):
     x, y = user.in_plan((s6.x + s7.x) / 2, (s6.y + s7.y) / 2)
     user.click(user.plan, x, y)
     pipe = user.pipe("S7", "S6")
-    assert user.session.state.pipes == {pipe.id}
+    assert user.session.state.chosen.pipes == {pipe.id}
     halos = [m for m in _marks(user.section) if isinstance(m, (Stroke, Fill)) and m.role == "halo"]
     assert halos
     assert user.window.side.panel.title.text() == "Pipe S7 to S6"
@@ -94,10 +94,10 @@ def test_selection_is_shared(user):
         *user.along(user.pipe("S9", "S8").id, 0.5),
         Qt.KeyboardModifier.ControlModifier,
     )
-    assert len(user.session.state.pipes) == 2
+    assert len(user.session.state.chosen.pipes) == 2
     assert user.window.side.panel.title.text() == "2 selected"
     user.key(user.section, Qt.Key.Key_Escape)
-    assert user.session.state.pipes == frozenset()
+    assert user.session.state.chosen.pipes == frozenset()
 
 
 def _marks(section):
@@ -111,7 +111,7 @@ def test_a_pipe_of_another_run_turns_the_section_to_it(user):
     s15 = user.facts.places[user.structure("S15").id]
     s16 = user.facts.places[user.structure("S16").id]
     user.click(user.plan, *user.in_plan((s15.x + s16.x) / 2, (s15.y + s16.y) / 2))
-    assert user.session.state.run.name == "S17 to HW1"
+    assert user.session.state.look.run.name == "S17 to HW1"
 
 
 def test_many_at_once_change_in_one_step(user):
@@ -134,11 +134,13 @@ def test_the_foot_tells_the_place_under_the_cursor(user):
     assert foot["chainage"].startswith("0+13")
     assert float(foot["ground"]) == approx(s5.ground, abs=0.1)
     assert float(foot["design"]) == approx(s5.design, abs=0.1)
-    run = user.session.state.run
+    run = user.session.state.look.run
     at = dict(run.structures)[user.structure("S5").id]
-    assert user.session.state.cursor == approx(at, abs=1.0)
+    assert user.session.state.at.cursor == approx(at, abs=1.0)
     user.move(user.section, user.section.sight.x_of(at), 50)
-    assert np.hypot(user.session.state.place[0] - s5.x, user.session.state.place[1] - s5.y) < 0.6
+    assert (
+        np.hypot(user.session.state.at.place[0] - s5.x, user.session.state.at.place[1] - s5.y) < 0.6
+    )
 
 
 def test_findings_are_told_with_todays_labels_everywhere(user):
@@ -177,8 +179,8 @@ def test_checks_are_live_and_a_click_goes_there_in_both_drawings(user):
     assert "cover 0.86 m" in rows[4].sentence.text()
     user.click(rows[0], 30, 20)
     lead = next(p for p in user.project.pipes.values() if p.label == "P25")
-    assert user.session.state.pipes == {lead.id}
-    assert lead.id in [r.pipe for r in user.session.state.run.reaches]
+    assert user.session.state.chosen.pipes == {lead.id}
+    assert lead.id in [r.pipe for r in user.session.state.look.run.reaches]
     target = next(t for t in user.section.targets if t.id == lead.id)
     assert 0 < target.xy[:, 0].mean() < user.section.width()
     at = user.plan.drawn(rows[0].finding.x, rows[0].finding.y)
@@ -186,7 +188,7 @@ def test_checks_are_live_and_a_click_goes_there_in_both_drawings(user):
     assert 0 < at[1] < user.plan.height()
     user.settle()
     user.click(rows[1], 30, 20)
-    assert user.session.state.structures == {user.structure("S6").id}
+    assert user.session.state.chosen.structures == {user.structure("S6").id}
     pipe = user.look_at("S5", "S4")
     user.type(user.section, "40.5")  # no levels stage: a typed text has no ring here
     assert user.project.pipes[pipe.id] == pipe
@@ -210,7 +212,7 @@ def test_the_trench_stage_shows_volumes_and_bottom(user, tmp_path):
     texts = [w.text() for w in user.window.side.panel.findChildren(type(user.window.foot.hint))]
     assert "Excavation, proposed" in texts
     figures = {w.name: w.value for w in user.window.side.panel.findChildren(FigureRow)}
-    dug = user.session.state.trenches.pipes.values()
+    dug = user.session.state.dug.trenches.pipes.values()
     assert figures["DN 375"] == f"{sum(t.excavation for t in dug if t.pipe.dn == 375):.1f}"
     assert any(m.role == "trench-bottom" for m in _marks(user.section))
     assert any(c.row == "Excavation" and c.text.endswith("m³") for c in user.section.cells)
@@ -218,7 +220,7 @@ def test_the_trench_stage_shows_volumes_and_bottom(user, tmp_path):
     assert "Trenches" in openpyxl.load_workbook(tmp_path / "q.xlsx").sheetnames
     assert not user.window.exchange.export_to(tmp_path / "no" / "q.xlsx")
     user.do("levels")
-    assert user.session.state.trenches is None
+    assert user.session.state.dug.trenches is None
 
 
 def test_what_was_placed_can_lend_its_origin_to_the_schedule_of_structures(
@@ -273,11 +275,11 @@ def test_undo_names_each_step_in_words(user):
 def test_save_open_and_the_question_about_unsaved_work(user, tmp_path, monkeypatch):
     path = tmp_path / "my job.zumbert"
     assert user.window.files.save_to(path)
-    assert user.session.state.saved
+    assert user.session.state.file.saved
     pipe = user.look_at("S5", "S4")
     user.type(user.section, "40.5")
     user.key(user.section.entry.field, Qt.Key.Key_Return)
-    assert not user.session.state.saved
+    assert not user.session.state.file.saved
     assert user.window.isWindowModified()
     answers = []
 
@@ -299,9 +301,9 @@ def test_save_open_and_the_question_about_unsaved_work(user, tmp_path, monkeypat
     assert user.window.files.may_leave()
     assert load(path).pipes[pipe.id].invert_down == 40.5
     user.do("undo")
-    assert not user.session.state.saved
+    assert not user.session.state.file.saved
     user.do("redo")
-    assert user.session.state.saved  # the value on disk again
+    assert user.session.state.file.saved  # the value on disk again
     assert user.window.files.open_file(path)
     assert user.session.undo_name is None
     assert user.project.pipes[pipe.id].invert_down == 40.5
@@ -325,10 +327,10 @@ def test_a_broken_file_is_told_and_the_project_stays(user, tmp_path, monkeypatch
 def test_the_finder_goes_to_things_chainages_and_commands(user):
     finder = user.window.finder
     for text, check in (
-        ("S9", lambda: user.session.state.structures == {user.structure("S9").id}),
-        ("P12", lambda: user.session.state.pipes == {user.pipe("S12", "S11").id}),
-        ("Stage Trench", lambda: user.session.state.stage == "trench"),
-        ("0+300", lambda: user.session.state.cursor == approx(324, abs=15)),
+        ("S9", lambda: user.session.state.chosen.structures == {user.structure("S9").id}),
+        ("P12", lambda: user.session.state.chosen.pipes == {user.pipe("S12", "S11").id}),
+        ("Stage Trench", lambda: user.session.state.look.stage == "trench"),
+        ("0+300", lambda: user.session.state.at.cursor == approx(324, abs=15)),
     ):
         finder.setFocus()
         user.type(finder, text)
@@ -383,7 +385,7 @@ def test_an_empty_project_opens_and_says_how_to_begin(qtbot, errors):
         window.grab()
     window.toolbox.take("lay")
     window.grab()
-    assert window.session.state.run is None
+    assert window.session.state.look.run is None
     assert window.head.state.parts()[0] == ("Nothing to check yet", "ink-2")
 
 
@@ -404,7 +406,7 @@ def test_a_very_long_run_and_a_label_with_quotes(qtbot, errors, tmp_path):
     window.session.select(structures=frozenset({"S1"}))
     window.grab()
     assert name in window.side.panel.title.text()
-    assert window.session.state.run.length == approx(15_000)
+    assert window.session.state.look.run.length == approx(15_000)
     assert len(window.section.cells) > 20
 
 

@@ -124,14 +124,13 @@ def ring(name):
     """The screen place of a ring of the pipe in hand."""
     w = window()
     s = w.session.state
-    if s.hand is None or s.run is None:
+    if s.chosen.hand is None or s.look.run is None:
         return None
-    reach = next((r for r in s.run.reaches if r.pipe == s.hand.pipe), None)
+    reach = next((r for r in s.look.run.reaches if r.pipe == s.chosen.hand.pipe), None)
     if reach is None:
         return None
-    return at(
-        w.section, *ring_places(s.shown.facts.pipes[s.hand.pipe], reach, w.section.sight)[name]
-    )
+    places = ring_places(s.shown.facts.pipes[s.chosen.hand.pipe], reach, w.section.sight)
+    return at(w.section, *places[name])
 
 
 def focus():

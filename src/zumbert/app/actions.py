@@ -58,11 +58,11 @@ def keys_page() -> str:
 
 
 def _trench(w: Frame) -> bool:
-    return w.session.state.stage == "trench"
+    return w.session.state.look.stage == "trench"
 
 
 def _deliver(w: Frame) -> bool:
-    return w.session.state.stage == "deliver"
+    return w.session.state.look.stage == "deliver"
 
 
 def _space(w: Frame) -> bool:
@@ -84,7 +84,12 @@ def _view(i: int, view: View) -> Action:
 
 def _selected(w: Frame) -> bool:
     s = w.session.state
-    return bool(s.pipes or s.structures or s.item is not None or s.stage == "deliver")
+    return bool(
+        s.chosen.pipes
+        or s.chosen.structures
+        or s.chosen.item is not None
+        or s.look.stage == "deliver"
+    )
 
 
 def _more(how: str, words: str) -> Action:
@@ -191,7 +196,7 @@ ACTIONS: tuple[Action, ...] = (
            run=lambda w: w.delivering.send("pdf")),
     Action(id="picture", text="Drawing as a picture …", menu="File",
            run=lambda w: w.delivering.picture(),
-           enabled=lambda w: w.session.state.stage != "deliver"
+           enabled=lambda w: w.session.state.look.stage != "deliver"
            or w.centre.deliver.sheet.page is not None),
     Action(id="issue", text="Issue drawings and schedules …", menu="File",
            run=lambda w: w.delivering.issue()),
@@ -220,7 +225,7 @@ ACTIONS: tuple[Action, ...] = (
     Action(id="show-path", text="Show the way between two selected structures", drawings=True,
            keys=("W",), menu="View",
            run=lambda w: w.going.along_path(),
-           enabled=lambda w: len(w.session.state.structures) == 2),
+           enabled=lambda w: len(w.session.state.chosen.structures) == 2),
     Action(id="fit", text="Fit the selection, then all", keys=("F",), menu="View",
            run=lambda w: w.centre.fit()),
     Action(id="pick-run", text="Pick a run", keys=("Ctrl+R",), menu="View",
@@ -232,7 +237,7 @@ ACTIONS: tuple[Action, ...] = (
     Action(id="whole", text="Enlarge the zone under the pointer", keys=("F11",), menu="View",
            run=lambda w: w.centre.toggle_whole()),
     Action(id="help", text="Help on this stage", keys=("F1",), menu="Help",
-           run=lambda w: _help(w, "space" if w.centre.in_space else w.session.state.stage)),
+           run=lambda w: _help(w, "space" if w.centre.in_space else w.session.state.look.stage)),
     Action(id="help-space", text="Help on the view in space", menu="Help",
            run=lambda w: _help(w, "space")),
     Action(id="keys", text="All keys", menu="Help", run=lambda w: _help(w, "keys")),

@@ -52,9 +52,9 @@ class Autosave(QObject):
         session.changed.connect(self._changed)
 
     def _changed(self, old: State, new: State) -> None:
-        if new.saved:
+        if new.file.saved:
             self._timer.stop()
-            if old.current is not new.current or not old.saved:
+            if old.current is not new.current or not old.file.saved:
                 self._clear()
         elif old.current is not new.current and not self._timer.isActive():
             self._timer.start()
@@ -62,7 +62,7 @@ class Autosave(QObject):
     def _write(self) -> None:
         """Hands the value to the thread; a value is immutable, so nothing is copied."""
         state = self.session.state
-        if state.saved or state.current is self._kept:
+        if state.file.saved or state.current is self._kept:
             return
         if self._writing is not None and not self._writing.done():
             self._timer.start()
@@ -95,7 +95,7 @@ class Autosave(QObject):
         """
         why = ""
         try:
-            recovery.keep(state.current.project, state.path)
+            recovery.keep(state.current.project, state.file.path)
         except (StoreError, OSError) as e:
             why = str(e)
         if why and why != self._why:

@@ -77,9 +77,9 @@ class Centre(QSplitter):
         """Switches one of the overlays that the section head offers."""
         s = self.session.state
         if show in ("trench", "bands"):
-            self.session.set(hides=frozenset(s.hides ^ {show}))
+            self.session.set(hides=frozenset(s.look.hides ^ {show}))
         else:
-            self.session.set(shows=frozenset(s.shows ^ {show}))
+            self.session.set(shows=frozenset(s.look.shows ^ {show}))
 
     # -- what is in sight --------------------------------------------------------------------------
 
@@ -104,7 +104,7 @@ class Centre(QSplitter):
 
     def straighten(self) -> None:
         """The plan as a map, or along the run over the long section."""
-        self.session.set(straight=not self.session.state.straight)
+        self.session.set(straight=not self.session.state.look.straight)
         self._changed()
 
     def toggle_whole(self) -> None:
@@ -119,7 +119,7 @@ class Centre(QSplitter):
             self.top.hide()
         else:
             self.lower_half.hide()
-            if self.session.state.space_at == "beside":
+            if self.session.state.look.space_at == "beside":
                 whole = self.space.underMouse() or (
                     self.space.hasFocus() and not self.upper_view.underMouse()
                 )
@@ -170,17 +170,19 @@ class Centre(QSplitter):
 
     def next_space(self) -> None:
         """Space in the plan's place, then beside the plan, then no more."""
-        now = self.session.state.space_at
+        now = self.session.state.look.space_at
         self.session.set(space_at={"": "place", "place": "beside", "beside": ""}[now])
-        (self.space if self.session.state.space_at else self.plan).setFocus()
+        (self.space if self.session.state.look.space_at else self.plan).setFocus()
 
     def beside(self) -> None:
         """Space beside the plan, or in its place."""
-        self.session.set(space_at="place" if self.session.state.space_at == "beside" else "beside")
+        self.session.set(
+            space_at="place" if self.session.state.look.space_at == "beside" else "beside"
+        )
 
     def _place_space(self) -> None:
         """Plan and space, as the state has them."""
-        at = self.session.state.space_at
+        at = self.session.state.look.space_at
         if at or "space" in self.__dict__:
             beside = at == "beside"
             self.space.setVisible(bool(at))
@@ -256,21 +258,21 @@ class Centre(QSplitter):
         """
         if self.delivering:
             return self.deliver.sheet
-        if self.session.state.space_at == "place":
+        if self.session.state.look.space_at == "place":
             return self.space
         return self.upper.currentWidget() or self.plan
 
     def toggle_cross(self) -> None:
         """In the stage Trench: the plan in the place of the cross-section, or that again."""
-        self.session.set(cross=not self.session.state.cross)
+        self.session.set(cross=not self.session.state.look.cross)
 
     def _follow(self, old: State, new: State) -> None:
-        if old.space_at != new.space_at:
+        if old.look.space_at != new.look.space_at:
             self._place_space()
-        if old.stage == new.stage and old.cross == new.cross:
+        if old.look.stage == new.look.stage and old.look.cross == new.look.cross:
             return
-        self._follow_stage(new.stage)
-        wanted = self.cross if new.stage == "trench" and new.cross else self.plan
+        self._follow_stage(new.look.stage)
+        wanted = self.cross if new.look.stage == "trench" and new.look.cross else self.plan
         if self.upper.currentWidget() is not wanted:
             had = self.upper_view.hasFocus()
             self.upper.setCurrentWidget(wanted)

@@ -68,7 +68,7 @@ def _selecting(menu: QMenu, w: Frame) -> None:
 def _delete(menu: QMenu, w: Frame) -> None:
     menu.addSeparator()
     s = w.session.state
-    many = len(s.pipes) + len(s.structures)
+    many = len(s.chosen.pipes) + len(s.chosen.structures)
     _add(
         menu,
         f"Delete {many} selected \u2026" if many > 1 else "Delete",
@@ -78,7 +78,7 @@ def _delete(menu: QMenu, w: Frame) -> None:
 
 def _structure(menu: QMenu, w: Frame, key: StructureId) -> None:
     s = w.session.state
-    if key not in s.structures:
+    if key not in s.chosen.structures:
         w.session.select(structures=frozenset({key}), follow=False)
     _head(menu, s.current.project.structures[key].label)
     _add(menu, "Show in both drawings", partial(w.going.to_thing, key))
@@ -90,14 +90,14 @@ def _structure(menu: QMenu, w: Frame, key: StructureId) -> None:
 
 def _pipe(menu: QMenu, w: Frame, view: DrawingView, key: PipeId, x: float, y: float) -> None:
     s = w.session.state
-    if key not in s.pipes:
+    if key not in s.chosen.pipes:
         w.session.select(pipes=frozenset({key}), follow=view.leads)
     label, place = s.current.project.pipes[key].label, view.world(x, y)
     _head(menu, label)
     _add(menu, "Show in both drawings", partial(w.going.to_thing, key))
     if place is not None:
         at = nearest_distance(s.current.facts.spans[key], *place)
-        kind = (s.way or first_way(s.current.project)).type
+        kind = (s.held.way or first_way(s.current.project)).type
         _add(
             menu,
             "Split with a chamber here",
@@ -117,7 +117,7 @@ def _pipe(menu: QMenu, w: Frame, view: DrawingView, key: PipeId, x: float, y: fl
 def _thing(menu: QMenu, w: Frame, item: GroundItem) -> None:
     w.session.pick(item)
     _head(menu, item_name(w.session.state.current.project, item))
-    if w.session.state.stage != "ground" and item.kind not in ("pin", "area"):
+    if w.session.state.look.stage != "ground" and item.kind not in ("pin", "area"):
         _add(menu, "Edit in the stage Ground", lambda: w.go_stage("ground"))
     _add(menu, "Delete", lambda: delete_item(w.session, item, None))
 

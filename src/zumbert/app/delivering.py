@@ -90,7 +90,7 @@ class Delivering(QObject):
     ) -> bool:
         """Writes a kind of file; a refusal is told. False where it was cancelled too."""
         out, job = OUT[key], self.job()
-        shown = self.session.state.leaf
+        shown = self.session.state.look.leaf
 
         def make(tell: Tell) -> list[str]:
             picked = outputs.chosen(job)

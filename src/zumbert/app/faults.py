@@ -117,7 +117,7 @@ class Faults(QObject):
         try:
             self.window.toolbox.put_down()
             back = self.session.back_to(self._whole)
-            kept = "is saved" if self.session.state.saved else self.window.autosave.keep_now()
+            kept = "is saved" if self.session.state.file.saved else self.window.autosave.keep_now()
         except Exception:
             logger.exception("A fault while another was reported")
             back, kept = False, ""

@@ -82,7 +82,7 @@ class Files(QObject):
 
     def folder(self) -> str:
         """Where file dialogs begin."""
-        path = self.session.state.path
+        path = self.session.state.file.path
         return (
             str(path.parent)
             if path is not None
@@ -238,16 +238,16 @@ class Files(QObject):
     def look_whether_free(self) -> None:
         """The head offers to read a file anew once nobody else has it."""
         s = self.session.state
-        if s.look_only and s.path is not None:
+        if s.file.look_only and s.file.path is not None:
             from zumbert.store.lock import is_free
 
-            free = is_free(s.path)
-            if free != s.free:
+            free = is_free(s.file.path)
+            if free != s.file.free:
                 self.session.set(free=free)
 
     def read_anew(self) -> bool:
         """Opens the file that is only looked at once more, as its own where nobody else has it."""
-        path = self.session.state.path
+        path = self.session.state.file.path
         return path is not None and self._open(path)
 
     # -- recovery ----------------------------------------------------------------------------------
@@ -298,11 +298,13 @@ class Files(QObject):
     def save(self) -> bool:
         """Saves to its file, or asks for one; what is only looked at is saved elsewhere."""
         s = self.session.state
-        return self.save_as() if s.path is None or s.look_only else self.save_to(s.path)
+        return (
+            self.save_as() if s.file.path is None or s.file.look_only else self.save_to(s.file.path)
+        )
 
     def save_as(self) -> bool:
         """Asks for a file and saves to it."""
-        path = self.session.state.path
+        path = self.session.state.file.path
         name = (
             path.name if path is not None else f"{self.session.state.current.project.name}.zumbert"
         )
@@ -314,8 +316,8 @@ class Files(QObject):
         is asked about, unless that was `asked` when it was chosen.
         """
         path, s = path.absolute(), self.session.state
-        own = s.path is not None and lock_of(path).path == lock_of(s.path).path
-        if own and s.look_only:
+        own = s.file.path is not None and lock_of(path).path == lock_of(s.file.path).path
+        if own and s.file.look_only:
             self.session.refused.emit(f"{path} is here to look only: save to another file.")
             return False
         if own and self._stamp != stamp_of(path) and path.exists():
@@ -374,7 +376,7 @@ class Files(QObject):
 
     def may_leave(self) -> bool:
         """Asks about unsaved work; False where the user stays."""
-        if self.session.state.saved:
+        if self.session.state.file.saved:
             return True
         text = f'"{self.session.state.current.project.name}" has changes that are not saved.'
         answer = ask(

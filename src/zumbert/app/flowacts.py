@@ -67,8 +67,8 @@ class FlowActs(QObject):
     def from_road(self, verge: bool) -> bool:
         """Areas of the road that is shown, else of the first, between its gullies."""
         s = self.session.state
-        if s.run_key is not None and s.run_key.kind == "road":
-            road: RoadId | None = RoadId(s.run_key.id)
+        if s.look.run_key is not None and s.look.run_key.kind == "road":
+            road: RoadId | None = RoadId(s.look.run_key.id)
         else:
             road = next(iter(s.current.project.roads), None)
         if road is None:
@@ -81,16 +81,16 @@ class FlowActs(QObject):
     def by_size(self) -> None:
         """An area with a typed size, to be set in the panel."""
         s = self.session.state
-        to = next(iter(s.structures), None) if len(s.structures) == 1 else None
+        to = next(iter(s.chosen.structures), None) if len(s.chosen.structures) == 1 else None
         kinds = [k.name for k in s.current.project.area_kinds]
-        kind = s.area_kind if s.area_kind in kinds else kinds[0]
+        kind = s.held.area_kind if s.held.area_kind in kinds else kinds[0]
         project, key = add_area(s.current.project, kind, size=100.0, structure=to)
         if self.session.apply(f"Add {project.areas[key].name}", project):
             self.session.pick(GroundItem("area", key))
 
     def assign_nearest(self) -> None:
         """The selected area drains to the structure inside it, or nearest."""
-        item = self.session.state.item
+        item = self.session.state.chosen.item
         if item is not None and item.kind == "area":
             self.session.edit(
                 "Drain an area to the nearest structure",

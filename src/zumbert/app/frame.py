@@ -220,22 +220,27 @@ class Frame(QMainWindow):
         """What is shown follows the tool in hand; one that takes places of the plan needs that
         in sight.
         """
-        if self.toolbox.tool.plan_clicks and self.session.state.space_at == "place":
+        if self.toolbox.tool.plan_clicks and self.session.state.look.space_at == "place":
             self.session.set(space_at="beside")
         self.side.refresh()
         self.chips.refresh()
         self.foot.refresh()
 
     def _changed(self, old: State, new: State) -> None:
-        if old.current is not new.current or old.saved != new.saved or old.path is not new.path:
+        if (
+            old.current is not new.current
+            or old.file.saved != new.file.saved
+            or old.file.path is not new.file.path
+        ):
             self.setWindowTitle(self._title())
-            self.setWindowModified(not new.saved)
-        if old.path is not new.path and old.current is not new.current:
+            self.setWindowModified(not new.file.saved)
+        if old.file.path is not new.file.path and old.current is not new.current:
             self.plan.fit()
 
     def _title(self) -> str:
         s = self.session.state
-        return f"{s.path.name if s.path is not None else s.current.project.name}[*] \u2013 Zumbert"
+        path = s.file.path
+        return f"{path.name if path is not None else s.current.project.name}[*] \u2013 Zumbert"
 
     def go_stage(self, stage: StageName) -> None:
         """Goes to a stage: it chooses overlays and side panel and locks nothing. What is typed
@@ -288,12 +293,14 @@ class Frame(QMainWindow):
         two that are picked.
         """
         s = self.session.state
-        if len(s.structures) != 2:
+        if len(s.chosen.structures) != 2:
             from zumbert.app.tools.twopick import TwoPick
 
             self.toolbox.hold(TwoPick(self.session, "regrade", self._regrade))
             return
-        a, b = sorted(s.structures, key=lambda k: s.current.facts.structures[k].lowest or 0.0)
+        a, b = sorted(
+            s.chosen.structures, key=lambda k: s.current.facts.structures[k].lowest or 0.0
+        )
         self._regrade(a, b)
 
     def _regrade(self, a: StructureId, b: StructureId) -> None:
@@ -311,7 +318,7 @@ class Frame(QMainWindow):
     def turn_about_other_end(self) -> None:
         """Makes a slope turn about the other end of the pipe."""
         s = self.session.state
-        now = s.hand.pivot if s.hand is not None else s.pivot
+        now = s.chosen.hand.pivot if s.chosen.hand is not None else s.chosen.pivot
         self.session.set_pivot("down" if now == "up" else "up")
 
     def delete(self) -> None:
@@ -323,8 +330,8 @@ class Frame(QMainWindow):
             return
         self.toolbox.let_go()
         s = self.session.state
-        if s.item is not None and not s.pipes and not s.structures:
-            delete_item(self.session, s.item, s.part)
+        if s.chosen.item is not None and not s.chosen.pipes and not s.chosen.structures:
+            delete_item(self.session, s.chosen.item, s.chosen.part)
         else:
             delete_selected(self.session, self)
 
@@ -356,7 +363,7 @@ class Frame(QMainWindow):
 
     def _opened(self) -> None:
         self.pages.setCurrentIndex(0)
-        if self.session.state.look_only:
+        if self.session.state.file.look_only:
             self.foot.refuse(
                 f"Open elsewhere by {self.files.holder}: to look only. Save as another file "
                 "to change it."
@@ -367,8 +374,8 @@ class Frame(QMainWindow):
 
     def _imported(self) -> None:
         self.pages.setCurrentIndex(0)
-        if self.session.state.run is None and self.session.state.keys:
-            self.session.show_run(self.session.state.keys[0])
+        if self.session.state.look.run is None and self.session.state.look.keys:
+            self.session.show_run(self.session.state.look.keys[0])
         self.centre.show_all()
 
     def dragEnterEvent(self, event: QDragEnterEvent) -> None:
@@ -391,7 +398,7 @@ class Frame(QMainWindow):
         if not self.files.may_leave():
             event.ignore()
             return
-        if self.session.state.stage != "deliver":
+        if self.session.state.look.stage != "deliver":
             self.files.settings().setValue("splitter", self.centre.saveState())
         self.autosave.end()
         self.net.end()

@@ -41,7 +41,7 @@ class Going:
 
     def _place(self, x: float, y: float) -> None:
         self.plan.show_place(x, y)
-        shown = self.session.state.run
+        shown = self.session.state.look.run
         if shown is not None and shown.line is not None:
             ch = float(shown.line.project(x, y)[0])
             self.session.set(cursor=ch if ch == ch else None)
@@ -63,7 +63,7 @@ class Going:
 
     def along_path(self) -> None:
         """Shows the way between the two selected structures in the long section."""
-        a, b = self.session.state.structures
+        a, b = self.session.state.chosen.structures
         key = RunKey.path(a, b)
         if run(self.session.state.current.facts, key) is None:
             names = [self.session.state.current.project.structures[k].label for k in (a, b)]
@@ -76,7 +76,11 @@ class Going:
     def to_chainage(self, text: str) -> None:
         """Shows a typed chainage of the road that is shown, else of the first."""
         s = self.session.state
-        shown = RoadId(s.run_key.id) if s.run_key is not None and s.run_key.kind == "road" else None
+        shown = (
+            RoadId(s.look.run_key.id)
+            if s.look.run_key is not None and s.look.run_key.kind == "road"
+            else None
+        )
         road = shown or next(iter(s.current.project.roads), None)
         try:
             chainage = s.units.typed_chainage(text)
@@ -91,8 +95,8 @@ class Going:
             return
         self.plan.show_place(float(x), float(y))
         ch = (
-            float(s.run.line.project(x, y)[0])
-            if s.run is not None and s.run.line is not None
+            float(s.look.run.line.project(x, y)[0])
+            if s.look.run is not None and s.look.run.line is not None
             else None
         )
         self.session.point_at((float(x), float(y)), ch)
@@ -109,7 +113,7 @@ class Going:
             self.session.select(pipes=frozenset({partner}))
         near = partner or next(iter(facts.links.at(structure)), None)
         self.session.select(structures=frozenset({structure}))
-        shown = self.session.state.run
+        shown = self.session.state.look.run
         if near is not None and (shown is None or all(k != structure for k, _ in shown.structures)):
             self.session.select(pipes=frozenset({near}))
             self.session.select(structures=frozenset({structure}))

@@ -31,7 +31,7 @@ class GroundActs:
         """A copy of the profile in force, to be changed and then chosen; the first lies over the
         existing ground at both ends.
         """
-        item = self.session.state.item
+        item = self.session.state.chosen.item
         if item is None or item.kind != "road":
             return
         current = self.session.state.current
@@ -65,7 +65,7 @@ class GroundActs:
         """
         from zumbert.app.placesdialog import PlacesDialog
 
-        project, item = self.session.state.current.project, self.session.state.item
+        project, item = self.session.state.current.project, self.session.state.chosen.item
         own = item.id if item is not None and item.kind == "background" else None
         found = [b for k, b in project.backgrounds.items() if b.places and own in (None, k)]
         if not found:
@@ -80,7 +80,7 @@ class GroundActs:
     @told(None)
     def read_again(self) -> None:
         """Reads the selected drawing's file as it is now."""
-        item = self.session.state.item
+        item = self.session.state.chosen.item
         if item is None or item.kind != "background":
             return
         from zumbert.exchange.taking.drawings import drawing_again
@@ -95,7 +95,7 @@ class GroundActs:
         """Checks which drawings' files have changed since they were read, and says so once."""
         from zumbert.exchange.taking.drawings import is_stale
 
-        before = self.session.state.stale
+        before = self.session.state.file.stale
         drawings = self.session.state.current.project.backgrounds
         stale = frozenset(k for k, b in drawings.items() if is_stale(b))
         if stale != before:
@@ -137,7 +137,7 @@ class GroundActs:
 
     def file_copy(self) -> None:
         """Asks where a copy of the selected file goes, and writes it."""
-        item = self.session.state.item
+        item = self.session.state.chosen.item
         if item is None or item.kind != "attachment":
             return
         a = self.session.state.current.project.attachments[AttachmentId(item.id)]

@@ -57,16 +57,16 @@ class NetWatch(QObject):
         foot.give_up.clicked.connect(self._give_up)
 
     def _changed(self, old: State, new: State) -> None:
-        if new.trenches is old.trenches:
+        if new.dug.trenches is old.dug.trenches:
             return
         self._end()
-        if new.trenches is not None:
+        if new.dug.trenches is not None:
             self._still.start()
 
     def _begin(self) -> None:
         s = self.session.state
-        dug = s.trenches
-        if dug is None or dug is self._given_up or (s.net is not None and s.net[0] is dug):
+        dug = s.dug.trenches
+        if dug is None or dug is self._given_up or (s.dug.net is not None and s.dug.net[0] is dug):
             return
         if s.previewing:
             self._still.start()
@@ -109,7 +109,7 @@ class NetWatch(QObject):
 
     @Slot(object, object)
     def _take(self, dug: Trenches, found: Net) -> None:
-        if dug is self._of and self.session.state.trenches is dug:
+        if dug is self._of and self.session.state.dug.trenches is dug:
             self.session.set(net=(dug, found))
             if len(dug.pipes) > BY_SECTIONS:
                 self._end()
@@ -118,7 +118,7 @@ class NetWatch(QObject):
     def _take_sections(self, dug: Trenches, found: dict[PipeId, float]) -> None:
         if dug is self._of:
             self._end()
-            if self.session.state.trenches is dug:
+            if self.session.state.dug.trenches is dug:
                 self.session.set(sectioned=(dug, found))
 
     @Slot(object)

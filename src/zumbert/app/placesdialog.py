@@ -74,7 +74,7 @@ class PlacesDialog(QDialog):
         """Builds what is chosen and shows it; a refusal is told in the place of the count."""
         current = self.session.state.current
         types = {g: box.currentData() for g, (tick, box) in self.rows.items() if tick.isChecked()}
-        way = self.session.state.way or first_way(current.project)
+        way = self.session.state.held.way or first_way(current.project)
         try:
             self._made = from_places(
                 current.project, current.facts, self.background, types, way, self.on_roads

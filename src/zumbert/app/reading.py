@@ -3,8 +3,11 @@ only then.
 """
 
 from collections.abc import Callable
+from operator import attrgetter
 from pathlib import Path
 from typing import Any, Generic, TypeVar, overload
+
+from msgspec import Struct
 
 T = TypeVar("T")
 PLAIN = (int, float, str, frozenset, Path)  # compared by value; all else by identity
@@ -48,6 +51,20 @@ def composed(make: Callable[[Any], T]) -> StateValue[T]:
     return StateValue(make, parts=True)
 
 
+class Part(Struct, frozen=True, kw_only=True, eq=False):
+    """A part of a state: what is read of it is noted value by value."""
+
+
+class PartReading:
+    """A part of a state, as a view sees it."""
+
+    def __init__(self, reading: "Reading", part: str) -> None:
+        self._reading, self._part = reading, part
+
+    def __getattr__(self, name: str) -> Any:
+        return self._reading.noted(f"{self._part}.{name}")
+
+
 class Reading:
     """A state, as a view sees it: what is read of it is noted by its name."""
 
@@ -62,14 +79,19 @@ class Reading:
             value, parts = of.of(now)
             self.read |= parts
             return value
-        value = self.read[name] = getattr(now, name)
+        value = getattr(now, name)
+        return PartReading(self, name) if isinstance(value, Part) else self.noted(name)
+
+    def noted(self, name: str) -> Any:
+        """A value, noted by its name: that of a part as `part.name`."""
+        value = self.read[name] = attrgetter(name)(self._now())
         return value
 
 
 def note(state: object, *names: str) -> None:
     """Notes that something is made from parts of a state which is not read by them."""
     for name in names if isinstance(state, Reading) else ():
-        getattr(state, name)
+        attrgetter(name)(state)
 
 
 def aside(state: T) -> T:
@@ -88,4 +110,4 @@ def alike(a: object, b: object) -> bool:
 
 def changed(read: dict[str, Any], now: object) -> bool:
     """Whether something that was read is another value now."""
-    return any(not alike(v, getattr(now, k)) for k, v in read.items())
+    return any(not alike(v, attrgetter(k)(now)) for k, v in read.items())

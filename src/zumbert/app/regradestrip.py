@@ -391,7 +391,7 @@ class RegradeStrip(QFrame):
         typed = f"{self.start.text()} {self.end.text()}"
         words = any(w in typed for w in ("crown", "drop", "under", "over"))
         worse = s.shown.findings.breaches > current.findings.breaches
-        self._say(regrade_words(current, s.shown, ask, made, words, s.stopped), worse)
+        self._say(regrade_words(current, s.shown, ask, made, words, s.held.stopped), worse)
 
     def _turn_pipes(self) -> None:
         """Pipes that would rise are turned with the regrade."""

@@ -15,7 +15,7 @@ from zumbert.analysis.runs import run
 from zumbert.analysis.trench import Trenches, trenches
 from zumbert.app.committed import what_stays
 from zumbert.app.reading import Reading
-from zumbert.app.state import State
+from zumbert.app.state import FileState, Held, Look, State
 from zumbert.app.value import HistoryStep, Value, value
 from zumbert.drawing.handles import PipeHandle
 from zumbert.edits.grounditems import GroundItem
@@ -65,12 +65,9 @@ class Session(QObject):
         self._state = State(
             shown=v,
             current=v,
-            keys=keys,
-            run_key=key,
-            run=self._run(v, key),
-            path=path,
-            saved=True,
-            way=first_way(project),
+            look=Look(keys=keys, run_key=key, run=self._run(v, key)),
+            held=Held(way=first_way(project)),
+            file=FileState(path=path),
         )
 
     @property
@@ -104,10 +101,10 @@ class Session(QObject):
     def set(self, **values: Any) -> None:
         """Replaces parts of the state that are not the project."""
         old = self._state
-        new = replace(old, **values)
+        new = old.with_values(**values)
         if "stage" in values or "shown" in values:
-            wanted = new.stage == "trench"
-            new = replace(new, trenches=self.dug(new.shown.facts) if wanted else None)
+            wanted = new.look.stage == "trench"
+            new = new.with_values(trenches=self.dug(new.shown.facts) if wanted else None)
         self._state = new
         self.changed.emit(old, new)
 
@@ -121,7 +118,7 @@ class Session(QObject):
 
     def point_at(self, place: tuple[float, float] | None, cursor: float | None) -> None:
         """Place in the world (m) and distance along the run (m) that the mouse points at."""
-        if (place, cursor) != (self.state.place, self.state.cursor):
+        if (place, cursor) != (self.state.at.place, self.state.at.cursor):
             self.set(place=place, cursor=cursor)
 
     def edit(self, name: str, make: Callable[[Project, Facts], Project]) -> bool:
@@ -151,9 +148,9 @@ class Session(QObject):
         key that passes them is held.
         """
         current, words = self.state.current, ""
-        if self.state.holds and not self.passes() and project is not current.project:
+        if self.state.held.holds and not self.passes() and project is not current.project:
             project, words = held(current.project, current.facts, project)
-        if words != self.state.stopped:
+        if words != self.state.held.stopped:
             self.set(stopped=words)
         return project
 
@@ -169,12 +166,12 @@ class Session(QObject):
             return True
         if not told:
             project = project if shown else self.allowed(project)
-        stopped = "" if told else self.state.stopped
+        stopped = "" if told else self.state.held.stopped
         if project is before.project:
             self.preview(None)
             self._tell_stopped(name, stopped)
             return True
-        if self.state.look_only:
+        if self.state.file.look_only:
             self.preview(None)
             self.refused.emit(
                 "This project is here to look only, since it is open elsewhere: save it as "
@@ -210,24 +207,24 @@ class Session(QObject):
         current = self.state.current
         project = project if told or project is None else self.allowed(project)
         if project is None or project is current.project:
-            if self.state.shown is not current or self.state.fresh:
+            if self.state.shown is not current or self.state.held.fresh:
                 self._show(current, frozenset())
-            if project is None and self.state.stopped:
+            if project is None and self.state.held.stopped:
                 self.set(stopped="")
             return
         self._show(value(project, current), fresh, run_key)
 
     def _show(self, shown: Value, fresh: frozenset[str], run_key: RunKey | None = None) -> None:
         if not self.state.previewing:
-            self._run_kept = self.state.run_key
-        key = run_key or self.state.run_key
+            self._run_kept = self.state.look.run_key
+        key = run_key or self.state.look.run_key
         if self._run(shown, key) is None:
             key = self._run_kept  # what was shown of an edit that was tried before is gone with it
         self.set(shown=shown, run_key=key, run=self._run(shown, key), fresh=fresh)
 
     def _commit(self, v: Value) -> None:
         state = self.state
-        keys = state.keys
+        keys = state.look.keys
         old = state.current.project
         if (
             v.project.pipes is not old.pipes
@@ -236,7 +233,7 @@ class Session(QObject):
             or v.project.runs is not old.runs
         ):
             keys = tuple(run_keys(v.project, v.facts))
-        key = state.run_key
+        key = state.look.run_key
         if key is None or self._run(v, key) is None:
             key = next((k for k in keys if self._run(v, k) is not None), None)
         self.set(
@@ -319,17 +316,11 @@ class Session(QObject):
         self._start(project, path)
         if not saved:
             self._saved_value = None
-        self._state = replace(
-            self._state,
-            stage=old.stage,
-            straight=old.straight,
-            shows=old.shows,
-            saved=saved,
-            space=old.space,
-            space_at=old.space_at,
-        )
-        if self.state.stage == "trench":
-            self._state = replace(self._state, trenches=self.dug(self._state.current.facts))
+        kept = ("stage", "straight", "shows", "space", "space_at")
+        new = self._state.with_values(saved=saved, **{k: getattr(old.look, k) for k in kept})
+        if new.look.stage == "trench":
+            new = new.with_values(trenches=self.dug(new.current.facts))
+        self._state = new
         self.changed.emit(old, self._state)
 
     def open_file(self, path: Path) -> None:
@@ -364,22 +355,26 @@ class Session(QObject):
         if len(pipes) == 1 and not structures:
             pipe = next(iter(pipes))
             pivot = (
-                state.hand.pivot
-                if state.hand is not None and state.hand.pipe == pipe
-                else state.pivot
+                state.chosen.hand.pivot
+                if state.chosen.hand is not None and state.chosen.hand.pipe == pipe
+                else state.chosen.pivot
             )
             hand = PipeHandle(
                 pipe=pipe, pivot=state.shown.project.pipes[pipe].sole_end_held or pivot
             )
-            shown = state.run is not None and any(r.pipe == pipe for r in state.run.reaches)
+            shown = state.look.run is not None and any(
+                r.pipe == pipe for r in state.look.run.reaches
+            )
             if follow and not shown:
-                key = run_with(state.current.project, state.current.facts, list(state.keys), pipe)
+                key = run_with(
+                    state.current.project, state.current.facts, list(state.look.keys), pipe
+                )
                 values = {"run_key": key, "run": self._run(state.shown, key)}
         self.set(pipes=pipes, structures=structures, hand=hand, item=None, part=None, **values)
 
     def set_pivot(self, end: End) -> None:
         """Sets the end about which slopes turn, for the pipe in hand and all others."""
-        hand = self.state.hand
+        hand = self.state.chosen.hand
         self.set(pivot=end, hand=None if hand is None else replace(hand, pivot=end))
 
     def pick(self, item: GroundItem | None, part: tuple[str, int] | None = None) -> None:
@@ -388,7 +383,7 @@ class Session(QObject):
         """
         values: dict[str, Any] = {}
         key = RunKey("road", item.id) if item is not None and item.kind == "road" else None
-        if key is not None and self.state.run_key != key:
+        if key is not None and self.state.look.run_key != key:
             values = {"run_key": key, "run": self._run(self.state.shown, key)}
         self.set(
             item=item, part=part, pipes=frozenset(), structures=frozenset(), hand=None, **values

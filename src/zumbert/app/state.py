@@ -12,7 +12,7 @@ from zumbert.analysis.runline import Run, RunKey
 from zumbert.analysis.surfaces import Surfaces
 from zumbert.analysis.trench import Trenches
 from zumbert.analysis.union import Net
-from zumbert.app.reading import aside, composed, derived, note
+from zumbert.app.reading import Part, aside, composed, derived, note
 from zumbert.app.value import Value
 from zumbert.drawing.groundplan import seen_on_ground
 from zumbert.drawing.handles import PipeHandle
@@ -30,55 +30,96 @@ SpaceAt = Literal["", "place", "beside"]
 StageName = Literal["ground", "layout", "levels", "flow", "checks", "trench", "deliver"]
 
 
-class State(Struct, frozen=True, kw_only=True, eq=False, dict=True):
-    """All that the window shows; views compare parts of it by identity."""
+class Look(Part, frozen=True, kw_only=True, eq=False):
+    """What is looked at, and how."""
 
-    shown: Value  # what is drawn: the current value, or a preview of an edit
-    current: Value  # the current value
-    keys: tuple[RunKey, ...]
-    run_key: RunKey | None
-    run: Run | None
+    keys: tuple[RunKey, ...] = ()  # of all runs and roads
+    run_key: RunKey | None = None
+    run: Run | None = None
     stage: StageName = "levels"
-    pipes: frozenset[PipeId] = frozenset()
-    structures: frozenset[StructureId] = frozenset()
     shows: frozenset[Show] = frozenset({"legal", "cover", "services"})
     hides: frozenset[Show] = frozenset()  # what the stage Trench shows unless it is switched off
     ratio_kept: bool = True  # whether a zoom of the long section keeps the ratio of its scales
     straight: bool = True
-    hand: PipeHandle | None = None
-    pivot: End = "up"  # the end that a slope turns about, where a pipe is not in hand
-    lit: tuple[PipeId, End] | None = None  # the end of a pipe whose field has the keyboard
-    fresh: frozenset[str] = frozenset()
-    cursor: float | None = None  # m along the run
-    place: tuple[float, float] | None = None  # m, x and y under the cursor
-    hint: str = ""
-    holds: bool = False  # whether the rules hold: an edit goes as far as they let it
-    stopped: str = ""  # what the rules have changed of the edit that is shown
-    path: Path | None = None
-    saved: bool = True
-    saved_at: str = ""
-    look_only: bool = False  # the file is open elsewhere
-    free: bool = False  # the file that is only looked at is open elsewhere no longer
-    way: LayOptions | None = None  # how a run is laid
-    trenches: Trenches | None = None
-    # the last union of trenches and pits that is worked out, and what of
-    net: tuple[Trenches, Net] | None = None
-    # volumes by average end areas, and what of
-    sectioned: tuple[Trenches, dict[PipeId, float]] | None = None
-    # the pipe or structure under the pointer, in whichever drawing it is
-    pointed: str | None = None
     space: InSpace = InSpace()  # what is seen in space
     space_at: SpaceAt = ""  # where space is seen: nowhere, in the plan's place, beside the plan
     cross: bool = True  # whether the stage Trench shows the cross-section in the plan's place
     # cross-sections that are pinned: pipes and distances along them, m
     sections: tuple[tuple[PipeId, float], ...] = ()
-    visited: Any = None  # the finding that was gone to
-    item: GroundItem | None = None  # what is selected of ground, roads, drawings, land and services
-    stale: frozenset[str] = frozenset()  # drawings whose file has changed since it was read
-    area_kind: str = "roof"  # of the next area that is drawn
     leaf: int = 1  # the page of the sheets that is shown, from 1
-    # the point of it that is selected: "ip" or "pvi", and its number
+
+
+class Chosen(Part, frozen=True, kw_only=True, eq=False):
+    """What is selected."""
+
+    pipes: frozenset[PipeId] = frozenset()
+    structures: frozenset[StructureId] = frozenset()
+    item: GroundItem | None = None  # of ground, roads, drawings, land and services
+    # the point of a road that is selected: "ip" or "pvi", and its number
     part: tuple[str, int] | None = None
+    hand: PipeHandle | None = None
+    pivot: End = "up"  # the end that a slope turns about, where a pipe is not in hand
+    visited: Any = None  # the finding that was gone to
+
+
+class At(Part, frozen=True, kw_only=True, eq=False):
+    """Where the pointer and the keyboard are."""
+
+    cursor: float | None = None  # m along the run
+    place: tuple[float, float] | None = None  # m, x and y under the cursor
+    # the pipe or structure under the pointer, in whichever drawing it is
+    pointed: str | None = None
+    lit: tuple[PipeId, End] | None = None  # the end of a pipe whose field has the keyboard
+
+
+class Held(Part, frozen=True, kw_only=True, eq=False):
+    """What is in hand: the edit that is tried, and how the next thing is made."""
+
+    fresh: frozenset[str] = frozenset()  # what the edit that is tried makes
+    holds: bool = False  # whether the rules hold: an edit goes as far as they let it
+    stopped: str = ""  # what the rules have changed of the edit that is shown
+    way: LayOptions | None = None  # how a run is laid
+    area_kind: str = "roof"  # of the next area that is drawn
+
+
+class FileState(Part, frozen=True, kw_only=True, eq=False):
+    """The file of the project, and those that it was made from."""
+
+    path: Path | None = None
+    saved: bool = True
+    saved_at: str = ""
+    look_only: bool = False  # the file is open elsewhere
+    free: bool = False  # the file that is only looked at is open elsewhere no longer
+    stale: frozenset[str] = frozenset()  # drawings whose file has changed since it was read
+
+
+class Dug(Part, frozen=True, kw_only=True, eq=False):
+    """What is worked out of the trenches that are shown, and what of."""
+
+    trenches: Trenches | None = None
+    net: tuple[Trenches, Net] | None = None  # the last union of trenches and pits
+    sectioned: tuple[Trenches, dict[PipeId, float]] | None = None  # volumes by average end areas
+
+
+class State(Struct, frozen=True, kw_only=True, eq=False, dict=True):
+    """All that the window shows; views compare parts of it by identity."""
+
+    shown: Value  # what is drawn: the current value, or a preview of an edit
+    current: Value  # the current value
+    look: Look = Look()
+    chosen: Chosen = Chosen()
+    at: At = At()
+    held: Held = Held()
+    file: FileState = FileState()
+    dug: Dug = Dug()
+
+    def with_values(self, **values: Any) -> "State":
+        """The state with other values, each in its part."""
+        parts: dict[str, dict[str, Any]] = {}
+        for name, value in values.items():
+            parts.setdefault(PART_OF.get(name, ""), {})[name] = value
+        own = parts.pop("", {})
+        return replace(self, **own, **{k: replace(getattr(self, k), **v) for k, v in parts.items()})
 
     @derived
     def units(self) -> Units:
@@ -98,7 +139,7 @@ class State(Struct, frozen=True, kw_only=True, eq=False, dict=True):
     @derived
     def levelling(self) -> bool:
         """Whether the rings that drag levels are shown: in the stages Levels, Flow and Trench."""
-        return self.stage in ("levels", "flow", "trench")
+        return self.look.stage in ("levels", "flow", "trench")
 
     @derived
     def previewing(self) -> bool:
@@ -110,30 +151,30 @@ class State(Struct, frozen=True, kw_only=True, eq=False, dict=True):
         """What the drawings show: what is switched on, and what the stage adds."""
         dug: frozenset[Show] = frozenset({"trench", "bands"})
         more = (
-            dug - self.hides
-            if self.stage == "trench"
-            else frozenset[Show]({"flow"} if self.stage == "flow" else ())
+            dug - self.look.hides
+            if self.look.stage == "trench"
+            else frozenset[Show]({"flow"} if self.look.stage == "flow" else ())
         )
-        return self.shows | more
+        return self.look.shows | more
 
     @derived
     def line(self) -> Alignment | None:
         """The line of the run, in plan."""
-        return None if self.run is None else self.run.line
+        return None if self.look.run is None else self.look.run.line
 
     @derived
     def in_plan(self) -> tuple[object, ...]:
         """What of the project the plan shows."""
         v = self.shown
-        if self.fresh or not self.previewing:
+        if self.held.fresh or not self.previewing:
             return v.facts, v.findings
-        flows = (v.facts.flows,) if self.stage == "flow" else ()
+        flows = (v.facts.flows,) if self.look.stage == "flow" else ()
         return *seen_in_plan(v.facts, v.findings, self.current.facts), *flows
 
     @derived
     def in_section(self) -> tuple[object, ...]:
         """What of the project the long section shows."""
-        v, run = self.shown, self.run
+        v, run = self.shown, self.look.run
         if run is None:
             return (v,)
         keys = [*(r.pipe for r in run.reaches), *(k for k, _ in run.structures)]
@@ -142,17 +183,17 @@ class State(Struct, frozen=True, kw_only=True, eq=False, dict=True):
     @derived
     def on_ground(self) -> tuple[object, ...]:
         """What of the project ground, roads and areas are drawn from."""
-        return seen_on_ground(self.shown.facts, self.stage == "flow")
+        return seen_on_ground(self.shown.facts, self.look.stage == "flow")
 
     @derived
     def digging(self) -> bool:
         """Whether trenches are worked out."""
-        return self.trenches is not None
+        return self.dug.trenches is not None
 
     @composed
     def picture(self) -> Picture:
         """What the drawings are made from."""
-        note(self, "shown", "run")
+        note(self, "shown", "look.run")
         return _drawn(self)
 
     @composed
@@ -172,7 +213,8 @@ class State(Struct, frozen=True, kw_only=True, eq=False, dict=True):
         """What of the long section stays while levels are tried: it is that of the current
         value.
         """
-        note(self, "digging", "pipes", "structures", "seen", "fresh", "item", "pivot")
+        note(self, "digging", "seen", "held.fresh")
+        note(self, *(f"chosen.{name}" for name in ("pipes", "structures", "item", "pivot")))
         return replace(
             aside(self).picture,
             facts=self.current.facts,
@@ -187,11 +229,20 @@ class State(Struct, frozen=True, kw_only=True, eq=False, dict=True):
         return aside(self).shown.facts
 
 
+# by value: the part that it is in
+PART_OF = {
+    field: name
+    for name, of in State.__annotations__.items()
+    if isinstance(of, type) and issubclass(of, Part)
+    for field in of.__struct_fields__
+}
+
+
 def _drawn(s: State) -> Picture:
     """The picture of what is shown; of the project nothing is noted as read."""
     now = aside(s)
     current, shown = now.current, now.shown
-    pipes, structures = s.pipes, s.structures
+    pipes, structures = s.chosen.pipes, s.chosen.structures
     if shown.project.standards is not current.project.standards:
         lit = _come_and_go(current, shown)
         pipes |= {PipeId(k) for k in lit if k in shown.project.pipes}
@@ -199,16 +250,16 @@ def _drawn(s: State) -> Picture:
     return Picture(
         facts=shown.facts,
         findings=shown.findings,
-        run=now.run,
+        run=now.look.run,
         pipes=pipes,
         structures=structures,
         shows=s.seen,
-        fresh=s.fresh,
-        trenches=s.trenches,
-        net=None if s.net is None else s.net[1],
+        fresh=s.held.fresh,
+        trenches=s.dug.trenches,
+        net=None if s.dug.net is None else s.dug.net[1],
         before=current.facts if s.previewing else None,
-        pivot=s.pivot,
-        pin=s.item.id if s.item is not None and s.item.kind == "pin" else None,
+        pivot=s.chosen.pivot,
+        pin=s.chosen.item.id if s.chosen.item is not None and s.chosen.item.kind == "pin" else None,
     )
 
 

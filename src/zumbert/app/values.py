@@ -75,8 +75,8 @@ def _asked_about_users(session: Session, shelf: "Shelf", key: str) -> int:
 
 def pivot_end(session: Session, thing: Any) -> End:
     """The end of a pipe that a slope turns about, as its mark in the slope row shows it."""
-    hand = session.state.hand
-    return hand.pivot if hand is not None and hand.pipe == thing else session.state.pivot
+    hand = session.state.chosen.hand
+    return hand.pivot if hand is not None and hand.pipe == thing else session.state.chosen.pivot
 
 
 def delete_item(session: Session, item: GroundItem, part: tuple[str, int] | None) -> None:
@@ -104,8 +104,8 @@ def delete_selected(session: Session, parent: QWidget) -> None:
     s = session.state
     # a preview may show more than there is, and all of it may be selected
     project = s.current.project
-    pipes = frozenset(p for p in s.pipes if p in project.pipes)
-    structures = frozenset(k for k in s.structures if k in project.structures)
+    pipes = frozenset(p for p in s.chosen.pipes if p in project.pipes)
+    structures = frozenset(k for k in s.chosen.structures if k in project.structures)
     if not pipes and not structures:
         return
     names = sorted(

@@ -101,16 +101,16 @@ class Foot(QWidget, Reader):
         """
         if self._refusal and (
             old.current is not new.current
-            or old.pipes is not new.pipes
-            or old.structures is not new.structures
-            or old.stage != new.stage
+            or old.chosen.pipes is not new.chosen.pipes
+            or old.chosen.structures is not new.chosen.structures
+            or old.look.stage != new.look.stage
         ):
             self._refusal = ""
         self._show_hint()
         super().follow(old, new)
 
     def _show_hint(self) -> None:
-        stopped = self.session.state.stopped
+        stopped = self.session.state.held.stopped
         held = f"Rules hold: {stopped}. Ctrl passes." if stopped else ""
         text, role = self._refusal or held or self._hint(), "breach" if self._refusal else ""
         if self.hint.text() != text:
@@ -124,8 +124,8 @@ class Foot(QWidget, Reader):
         """Shows the place under the cursor, and the hint."""
         s = self.session.state
         texts = dict.fromkeys(self.values, "\u2013")
-        if s.place is not None:
-            texts |= place_words(s, *s.place)
+        if s.at.place is not None:
+            texts |= place_words(s, *s.at.place)
         for name, text in texts.items():
             w = self.values[name]
             w.setText(text)

@@ -65,15 +65,15 @@ class RunPicker(QPushButton, Reader):
     def _words(self) -> tuple[str, str]:
         """The name of the run, and its length and fall."""
         s = self.session.state
-        name = s.run.name if s.run is not None else "No run yet"
+        name = s.look.run.name if s.look.run is not None else "No run yet"
         name += (
             ", in hand"
-            if s.run is not None and any(r.pipe in s.fresh for r in s.run.reaches)
+            if s.look.run is not None and any(r.pipe in s.held.fresh for r in s.look.run.reaches)
             else ""
         )
         return name, _measure(
-            s.units, s.run.length, s.run.fall
-        ) if s.run is not None else "lay one in Layout"
+            s.units, s.look.run.length, s.look.run.fall
+        ) if s.look.run is not None else "lay one in Layout"
 
     def open(self) -> None:
         """The menu of all runs and roads."""
@@ -90,7 +90,7 @@ class RunPicker(QPushButton, Reader):
         menu = QMenu(self)
         s = self.session.state
         kind = ""
-        for key in s.keys:
+        for key in s.look.keys:
             if kind and key.kind != kind:
                 menu.addSeparator()
             kind = key.kind
@@ -156,7 +156,7 @@ class StateLine(QPushButton, Reader):
         """Texts and their roles, from left to right."""
         s = self.session.state
         # what is not placed yet counts for nothing
-        found = (s.current if s.fresh else s.shown).findings
+        found = (s.current if s.held.fresh else s.shown).findings
         b, c = found.breaches, found.cautions
         judged = s.current.project.pipes or s.current.project.structures
         breach = (
@@ -170,10 +170,10 @@ class StateLine(QPushButton, Reader):
         if c:
             out.append((f"{c} caution{'' if c == 1 else 's'}", "caution"))
         saved = (
-            f"Saved {s.saved_at}".strip()
-            if s.saved and s.path
+            f"Saved {s.file.saved_at}".strip()
+            if s.file.saved and s.file.path
             else "Not saved"
-            if not s.saved
+            if not s.file.saved
             else "Nothing to save"
         )
         return [*out, (saved, "ink-2")]
@@ -260,12 +260,12 @@ class Head(QWidget, Reader):
         """Shows project and file."""
         s = self.session.state
         self.name.setText(s.current.project.name)
-        self.file.setText(s.path.name if s.path is not None else "not in a file yet")
-        self.looks.setVisible(s.look_only)
-        self.looks.setText("Reload" if s.free else "Look only")
-        self.looks.setEnabled(s.free)
+        self.file.setText(s.file.path.name if s.file.path is not None else "not in a file yet")
+        self.looks.setVisible(s.file.look_only)
+        self.looks.setText("Reload" if s.file.free else "Look only")
+        self.looks.setEnabled(s.file.free)
         self.looks.setToolTip(
             "Nobody else has this file now: open it as it was saved, to work on it"
-            if s.free
+            if s.file.free
             else "Open elsewhere: changes are saved to another file"
         )

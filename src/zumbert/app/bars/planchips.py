@@ -55,15 +55,15 @@ class PlanChips(Reader):
             "lay": tool == "lay",
             "gullies": tool == "gullies",
             "tables": tables,
-            "space": s.space_at == "beside",
+            "space": s.look.space_at == "beside",
         }
         self.buttons["scale"].setText(f"Plan 1:{self.plan.scale_ratio():.0f}")
-        for name, lit in ({"straight": s.straight} | on).items():
+        for name, lit in ({"straight": s.look.straight} | on).items():
             self.buttons[name].setText(("\u2713 " if lit else "") + TEXTS[name])
             self.buttons[name].setChecked(lit)
         for name in LAYOUT:
-            self.buttons[name].setVisible(s.stage == "layout" or on[name])
-        self.buttons["cross"].setVisible(s.stage == "trench")
+            self.buttons[name].setVisible(s.look.stage == "layout" or on[name])
+        self.buttons["cross"].setVisible(s.look.stage == "trench")
         x = 14
         for button in self.buttons.values():
             button.adjustSize()

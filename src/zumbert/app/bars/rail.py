@@ -83,4 +83,4 @@ class Rail(QWidget, Reader):
 
     def show_state(self) -> None:
         """Shows which stage is in force."""
-        self.buttons[self.session.state.stage].setChecked(True)
+        self.buttons[self.session.state.look.stage].setChecked(True)

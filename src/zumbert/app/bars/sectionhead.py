@@ -39,14 +39,16 @@ class SectionHead(QWidget, Reader):
             "Zooming keeps the ratio of both scales; else it changes lengths alone, and with "
             "Shift levels."
         )
-        self.current.clicked.connect(lambda: session.set(ratio_kept=not session.state.ratio_kept))
+        self.current.clicked.connect(
+            lambda: session.set(ratio_kept=not session.state.look.ratio_kept)
+        )
         self.holds = toggle_chip("Rules hold", "holds")
         self.holds.setToolTip(
             "A dragged or typed level stops where a rule would be broken; what is laid, moved or "
             "resized takes the nearest legal "
             "levels. Ctrl passes."
         )
-        self.holds.clicked.connect(lambda: session.set(holds=not session.state.holds))
+        self.holds.clicked.connect(lambda: session.set(holds=not session.state.held.holds))
         self.chips = {
             "legal": toggle_chip("Legal band", "legal"),
             "cover": toggle_chip("Least cover", "cover"),
@@ -98,34 +100,34 @@ class SectionHead(QWidget, Reader):
     def show_state(self) -> None:
         """Shows run, switches and scales."""
         s = self.session.state
-        if s.run is None:
+        if s.look.run is None:
             self.what.setText("no run yet")
-        elif s.run.key.kind == "road":
-            self.what.setText(f"along {s.run.name}")
+        elif s.look.run.key.kind == "road":
+            self.what.setText(f"along {s.look.run.name}")
         else:
-            there = [s.shown.project.structures[k].label for k, _ in s.run.structures[:1]]
+            there = [s.shown.project.structures[k].label for k, _ in s.look.run.structures[:1]]
             self.what.setText(f"from {there[0]}" if there else "all structures left out")
         for key, button in self.chips.items():
             on = key in s.seen
             button.setChecked(on)
             button.setText(("\u2713 " if on else "") + button.text().removeprefix("\u2713 "))
-        dug = s.stage == "trench"
+        dug = s.look.stage == "trench"
         wanted = {
             self.chips["trench"]: dug,
             self.chips["bands"]: dug,
             self.chips["services"]: not dug,
             self.holds: not dug,
         }
-        wanted[self.chips["legal"]] = s.stage == "levels"
+        wanted[self.chips["legal"]] = s.look.stage == "levels"
         # what goes goes first: all together are too wide
         for chip, seen in sorted(wanted.items(), key=lambda c: c[1]):
             chip.setVisible(seen)
-        self.holds.setChecked(s.holds)
-        self.holds.setText(("\u2713 " if s.holds else "") + "Rules hold")
+        self.holds.setChecked(s.held.holds)
+        self.holds.setText(("\u2713 " if s.held.holds else "") + "Rules hold")
         h, v = self._scales()
         self.fields["along"].show_value(f"{h:.0f}", False)
         self.fields["up"].show_value(f"{v:.0f}" if v >= 10 else f"{v:.1f}", False)
         self.scale.setText(f"(×{h / v:.2f})".replace(".00)", ")"))
-        self.current.setChecked(s.ratio_kept)
-        self.current.setText(("\u2713 " if s.ratio_kept else "") + "Ratio kept")
-        self.chips["profile"].setVisible(s.run is not None and has_profile(s.section))
+        self.current.setChecked(s.look.ratio_kept)
+        self.current.setText(("\u2713 " if s.look.ratio_kept else "") + "Ratio kept")
+        self.chips["profile"].setVisible(s.look.run is not None and has_profile(s.section))

@@ -68,7 +68,7 @@ class SpaceChips(Reader):
 
     def _turn(self, what: str, first: Callable[[], bool] = lambda: True) -> None:
         """Switches one of them; on only where what has to be worked out first was not given up."""
-        now = self.session.state.space
+        now = self.session.state.look.space
         if not getattr(now, what) and not first():
             self.refresh()
             return
@@ -76,7 +76,7 @@ class SpaceChips(Reader):
 
     def _next(self, what: str, values: Sequence[Any]) -> None:
         """The next of some values, and after the last the first."""
-        now = self.session.state.space
+        now = self.session.state.look.space
         self.session.set(
             space=replace(
                 now, **{what: values[(values.index(getattr(now, what)) + 1) % len(values)]}
@@ -86,10 +86,10 @@ class SpaceChips(Reader):
     def show_state(self) -> None:
         """Shows the state."""
         s = self.session.state
-        now = s.space
+        now = s.look.space
         texts = {
             "plan": (False, "Plan"),
-            "beside": (s.space_at == "beside", "Plan beside"),
+            "beside": (s.look.space_at == "beside", "Plan beside"),
             "only": (False, ONLY_WORDS[now.only]),
             "strength": (False, f"Ground {100 * now.strength:.0f} %"),
             "cut": (now.cut, "Cut away"),

@@ -118,7 +118,7 @@ class GroundPanel(QWidget):
         """Shows the state."""
         p = s.shown.project
         kinds = tuple(records(p, kind) for kind, _, _ in GROUPS)
-        key = (*kinds, s.item, p.settings)
+        key = (*kinds, s.chosen.item, p.settings)
         if len(key) == len(self._shown) and all(
             a is b or (i >= 7 and a == b)
             for i, (a, b) in enumerate(zip(key, self._shown, strict=True))
@@ -126,7 +126,7 @@ class GroundPanel(QWidget):
             if self.detail is not None:
                 self.detail.refresh(s)
             return
-        same_item = self._shown[7:8] == (s.item,) and self.detail is not None
+        same_item = self._shown[7:8] == (s.chosen.item,) and self.detail is not None
         self._shown = key
         self._fill(s)
         if same_item and self.detail.still_shown(s):
@@ -165,8 +165,10 @@ class GroundPanel(QWidget):
             long = len(found) > FOLDED
             shown = found if not long or kind in self._open else dict(list(found.items())[:FEW])
             chosen = (
-                s.item.id
-                if s.item is not None and s.item.kind == kind and s.item.id in found
+                s.chosen.item.id
+                if s.chosen.item is not None
+                and s.chosen.item.kind == kind
+                and s.chosen.item.id in found
                 else None
             )
             if chosen is not None and chosen not in shown:
@@ -204,12 +206,12 @@ class GroundPanel(QWidget):
         button = QPushButton(name)
         button.setProperty("role", "item")
         button.setCheckable(True)
-        button.setChecked(s.item == item)
+        button.setChecked(s.chosen.item == item)
         button.setObjectName(f"{item.kind} {name}")
         button.setAccessibleName(f"{item.kind} {name}")
         button.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
         button.clicked.connect(
-            lambda: self.session.pick(None if self.session.state.item == item else item)
+            lambda: self.session.pick(None if self.session.state.chosen.item == item else item)
         )
         row.addWidget(button, 1)
         aside = label(_aside(project, item, r), "small")
@@ -221,7 +223,7 @@ class GroundPanel(QWidget):
             button.setToolTip(aside.text())
             aside.clear()
         row.addWidget(aside)
-        if s.item == item and len(records(project, item.kind)) > 1:
+        if s.chosen.item == item and len(records(project, item.kind)) > 1:
             for text, by, tip in (
                 ("\u2191", -1, "Draw it sooner"),
                 ("\u2193", 1, "Draw it later, over the others"),

@@ -190,7 +190,7 @@ class LayPanel(QWidget):
         """The last placed and the pipe in preview, whose findings matter now; a run in hand has
         no outfall yet.
         """
-        out = [k for k in s.fresh if k in s.shown.facts.pipes]
+        out = [k for k in s.held.fresh if k in s.shown.facts.pipes]
         for key, pipe in s.shown.project.pipes.items():
             if last in (pipe.up, pipe.down) and key not in out:
                 out.append(key)

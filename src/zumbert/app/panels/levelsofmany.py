@@ -92,7 +92,7 @@ class LevelsOfMany(QWidget):
 
     def _made(self, make: Make, args: tuple[Any, ...]) -> Several:
         s = self.session.state
-        return make(s.current.project, s.current.facts, s.pipes, *args)
+        return make(s.current.project, s.current.facts, s.chosen.pipes, *args)
 
     def _tell(self, make: Make, args: tuple[Any, ...], on: bool) -> None:
         try:
@@ -104,7 +104,7 @@ class LevelsOfMany(QWidget):
 
     def _do(self, name: str, make: Make, args: tuple[Any, ...]) -> None:
         self.session.edit(
-            f"{name}: {counted(len(self.session.state.pipes), 'pipe')}",
+            f"{name}: {counted(len(self.session.state.chosen.pipes), 'pipe')}",
             lambda p, f: self._made(make, args).project,
         )
 
@@ -126,7 +126,8 @@ class LevelsOfMany(QWidget):
         made = self._made(make, (value,))
         field.clear()
         self.session.apply(
-            f"{name.split(',')[0]}: {counted(len(self.session.state.pipes), 'pipe')}", made.project
+            f"{name.split(',')[0]}: {counted(len(self.session.state.chosen.pipes), 'pipe')}",
+            made.project,
         )
 
     def _left(self, field: QLineEdit) -> None:

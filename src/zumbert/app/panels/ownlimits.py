@@ -73,8 +73,8 @@ class OwnLimits(QWidget):
     def refresh(self, s: State) -> None:
         """Shows those of what is selected; rules that judge such things can be chosen."""
         project = s.shown.project
-        pipes = [project.pipes[k] for k in s.pipes if k in project.pipes]
-        structures = [project.structures[k] for k in s.structures if k in project.structures]
+        pipes = [project.pipes[k] for k in s.chosen.pipes if k in project.pipes]
+        structures = [project.structures[k] for k in s.chosen.structures if k in project.structures]
         records: list[Pipe | Structure] = [*pipes, *structures]
         key = ([(r.id, r.limits) for r in records], project.units)
         if key == self._shown:

@@ -166,8 +166,8 @@ class PinsSection(QWidget):
             self.which.setCurrentIndex(
                 max(0, self.which.findData(now)) if now in pins else self.which.count() - 1
             )
-        if s.item is not None and s.item.kind == "pin" and s.item.id in pins:
-            self.which.setCurrentIndex(self.which.findData(s.item.id))
+        if s.chosen.item is not None and s.chosen.item.kind == "pin" and s.chosen.item.id in pins:
+            self.which.setCurrentIndex(self.which.findData(s.chosen.item.id))
         pin = self._pin()
         if pin is None:
             return

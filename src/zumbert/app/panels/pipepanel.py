@@ -198,7 +198,7 @@ class PipePanel(PipeRows):
         self.wall.setText(f"{u.long(f.length('wall-plan'))}")
         self.centre.setText(f"{u.long(f.length('centre-plan'))}")
         was = current.pipes.get(self.pipe) if s.previewing else None
-        pivot = s.hand.pivot if s.hand is not None else "up"
+        pivot = s.chosen.hand.pivot if s.chosen.hand is not None else "up"
         for field in panel_fields(PIPE_FIELDS):
             if field.key not in RANGED:
                 self.rows[field.key].show_row(field.panel, field.text(facts, f))

@@ -90,9 +90,11 @@ class PipeRows(QWidget):
         u = facts.units
         slope = None if f.slope is None else f.slope * 100
         before = was.slope * 100 if was is not None and was.slope is not None else None
-        hand = self.session.state.hand
+        hand = self.session.state.chosen.hand
         pivot = (
-            hand.pivot if hand is not None and hand.pipe == self.pipe else self.session.state.pivot
+            hand.pivot
+            if hand is not None and hand.pipe == self.pipe
+            else self.session.state.chosen.pivot
         )
         scale, tip = slope_scale(facts, f, pivot)
         self.rows["slope"].bar.tip(tip)
@@ -170,8 +172,8 @@ class PipeRows(QWidget):
         """The clearances to what crosses the pipe, the least first."""
         u = s.units
         crossed = (
-            [c for c in s.run.crossings if c.pipe == self.pipe and c.clear is not None]
-            if s.run is not None
+            [c for c in s.look.run.crossings if c.pipe == self.pipe and c.clear is not None]
+            if s.look.run is not None
             else []
         )
         nearest = sorted(crossed, key=lambda c: (c.clear or 0.0) - c.need)

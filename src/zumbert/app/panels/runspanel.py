@@ -33,7 +33,7 @@ class RunsSection(QWidget):
 
     def _keep(self) -> None:
         s = self.session.state
-        key, run = s.run_key, s.run
+        key, run = s.look.run_key, s.look.run
         if key is None or run is None:
             return
         made: list[RunId] = []
@@ -48,7 +48,7 @@ class RunsSection(QWidget):
 
     def refresh(self, s: State) -> None:
         """Shows the state."""
-        self.keep.setEnabled(s.run_key is not None and s.run_key.kind in ("run", "path"))
+        self.keep.setEnabled(s.look.run_key is not None and s.look.run_key.kind in ("run", "path"))
         runs = s.shown.project.runs
         if runs == self._shown:
             return

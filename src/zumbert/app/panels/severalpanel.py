@@ -143,13 +143,13 @@ class SeveralPanel(QWidget):
         s = self.session.state
         by = changed_by(self.copy_by.text() or "0", 0.0, s.units)
         made, new = copied(
-            s.current.project, s.current.facts, s.pipes, self.copy_to.currentData(), by
+            s.current.project, s.current.facts, s.chosen.pipes, self.copy_to.currentData(), by
         )
         fresh = frozenset(k for k in made.pipes if k not in s.current.project.pipes)
         if self.session.trying:
             self.session.preview(made, fresh | new)
             return
-        self.session.apply(f"Copy a run of {counted(len(s.pipes), 'pipe')}", made)
+        self.session.apply(f"Copy a run of {counted(len(s.chosen.pipes), 'pipe')}", made)
         self.session.select(fresh, new, follow=False)
 
     def refresh(self, s: State) -> None:
@@ -162,8 +162,8 @@ class SeveralPanel(QWidget):
             roads,
             self.copy_to.currentData() if self.copy_to.currentData() in project.roads else None,
         )
-        pipes = [project.pipes[p] for p in s.pipes if p in project.pipes]
-        structures = [project.structures[k] for k in s.structures if k in project.structures]
+        pipes = [project.pipes[p] for p in s.chosen.pipes if p in project.pipes]
+        structures = [project.structures[k] for k in s.chosen.structures if k in project.structures]
         self.title.setText(f"{len(pipes) + len(structures)} selected")
         counts = Counter(u.dn(s.shown.facts.pipes[p.id].dn) for p in pipes)
         counts.update(project.types[k.type].name for k in structures)
@@ -184,7 +184,9 @@ class SeveralPanel(QWidget):
             self.says.setVisible(bool(held))
         self.shared.refresh(s)
         self.own.refresh(s)
-        show_findings(self.found, self.pen, s, (*sorted(s.pipes), *sorted(s.structures)))
+        show_findings(
+            self.found, self.pen, s, (*sorted(s.chosen.pipes), *sorted(s.chosen.structures))
+        )
 
     def _offers(self, s: State, pipes: list[Pipe], structures: list[Structure]) -> None:
         """Sizes and types, those that fit all that is selected first."""
@@ -212,9 +214,9 @@ class SeveralPanel(QWidget):
             return None
         project = s.current.project
         return (
-            set_sizes(project, s.pipes, key)
+            set_sizes(project, s.chosen.pipes, key)
             if box is self.size_box
-            else set_types(project, s.structures, key)
+            else set_types(project, s.chosen.structures, key)
         )
 
     def _say(self, box: Combo, i: int) -> None:
@@ -241,7 +243,7 @@ class SeveralPanel(QWidget):
     def _move(self) -> None:
         s = self.session.state
         along, across = (changed_by(f.text() or "0", 0.0, s.units) for f in self.by.values())
-        structures = s.structures
+        structures = s.chosen.structures
         name = f"Move {counted(len(structures), 'structure')}"
         taken = self.session.edit(name, lambda p, f: moved(p, f, structures, along, across))
         if taken and not self.session.trying:
@@ -252,7 +254,7 @@ class SeveralPanel(QWidget):
 def select_more(session: Session, how: str) -> None:
     """Widens the selection in one of WAYS."""
     s = session.state
-    found = more(s.current.facts, Chosen(s.pipes, s.structures), how)
+    found = more(s.current.facts, Chosen(s.chosen.pipes, s.chosen.structures), how)
     session.select(found.pipes, found.structures, follow=False)
 
 

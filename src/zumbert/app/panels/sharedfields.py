@@ -159,8 +159,8 @@ class SharedFields(QWidget):
     def _chosen(self) -> tuple[list[StructureId], list[PipeId]]:
         s = self.session.state
         project = s.current.project
-        structures = [k for k in s.structures if k in project.structures]
-        return structures, [p for p in s.pipes if p in project.pipes]
+        structures = [k for k in s.chosen.structures if k in project.structures]
+        return structures, [p for p in s.chosen.pipes if p in project.pipes]
 
     def _name(self) -> str:
         structures, pipes = self._chosen()
@@ -172,8 +172,8 @@ class SharedFields(QWidget):
     def refresh(self, s: State) -> None:
         """Shows the state."""
         project = s.shown.project
-        structures = [project.structures[k] for k in s.structures if k in project.structures]
-        pipes = [project.pipes[p] for p in s.pipes if p in project.pipes]
+        structures = [project.structures[k] for k in s.chosen.structures if k in project.structures]
+        pipes = [project.pipes[p] for p in s.chosen.pipes if p in project.pipes]
         both: list[Any] = [*structures, *pipes]
         offer_common(self.status, [(t, t.capitalize()) for t in STATUSES], {r.status for r in both})
         offer_common(
@@ -200,11 +200,11 @@ class SharedFields(QWidget):
         if structures:
             self._show_levels(s, structures)
         self.back.setVisible(any(r.label_at is not None for r in both))
-        self.left_out.setVisible(s.run_key is not None and bool(structures))
-        if s.run_key is not None:
-            without = left_out(project, s.run_key)
+        self.left_out.setVisible(s.look.run_key is not None and bool(structures))
+        if s.look.run_key is not None:
+            without = left_out(project, s.look.run_key)
             tick_common(self.left_out, [t.id in without for t in structures])
-            what = "road" if s.run_key.kind == "road" else "run"
+            what = "road" if s.look.run_key.kind == "road" else "run"
             self.left_out.setText(f"left out of the section of this {what}")
         tick_common(self.outfall, [t.outfall for t in structures])
         tick_common(self.holds["size"], [r.hold_size for r in both])
@@ -347,11 +347,11 @@ class SharedFields(QWidget):
         """
         self.session.preview(None)  # what pointing at it shows may have another run
         s, chosen = self.session.state, self._chosen()[0]
-        if s.run_key is None or s.run is None:
+        if s.look.run_key is None or s.look.run is None:
             return
-        where = "road" if s.run_key.kind == "road" else "run"
+        where = "road" if s.look.run_key.kind == "road" else "run"
         name = f"{'Leave' if on else 'Show'} {self._name()} {'out of' if on else 'in'} the {where}"
-        key, kept, called = s.run_key, list[RunKey](), s.run.name
+        key, kept, called = s.look.run_key, list[RunKey](), s.look.run.name
 
         def make(project: Project, facts: Any) -> Project:
             of = key

@@ -113,15 +113,15 @@ class SidePanel(QScrollArea, Reader):
             "trench": self._trench,
             "deliver": self._deliver,
         }
-        if s.stage in by_stage:
-            return (s.stage,), by_stage[s.stage], None
-        if s.stage == "ground" and not s.pipes and not s.structures:
+        if s.look.stage in by_stage:
+            return (s.look.stage,), by_stage[s.look.stage], None
+        if s.look.stage == "ground" and not s.chosen.pipes and not s.chosen.structures:
             return ("ground",), self._ground, None
-        if s.item is not None and s.item.kind == "pin":
+        if s.chosen.item is not None and s.chosen.item.kind == "pin":
             return ("pin",), self._pins, None
         project, u = s.shown.project, s.units
-        pipes = [p for p in s.pipes if p in project.pipes]
-        structures = [k for k in s.structures if k in project.structures]
+        pipes = [p for p in s.chosen.pipes if p in project.pipes]
+        structures = [k for k in s.chosen.structures if k in project.structures]
         if len(pipes) + len(structures) > 1:
             return (
                 ("several", bool(structures), bool(pipes)),

@@ -64,15 +64,21 @@ class AreaTable(Records):
         chosen = self.chosen()
         if not self._following and len(chosen) == 1:
             item = GroundItem("area", next(iter(chosen)))
-            if self.session.state.item != item:
+            if self.session.state.chosen.item != item:
                 self.session.pick(item)
 
     def _follow(self, s: State) -> None:
-        if s.item is None or s.item.kind != "area" or s.item.id not in self.records.ids:
+        if (
+            s.chosen.item is None
+            or s.chosen.item.kind != "area"
+            or s.chosen.item.id not in self.records.ids
+        ):
             return
-        if self.chosen() == frozenset({s.item.id}):
+        if self.chosen() == frozenset({s.chosen.item.id}):
             return
-        at = self.proxy.mapFromSource(self.records.index(self.records.ids.index(s.item.id), 0))
+        at = self.proxy.mapFromSource(
+            self.records.index(self.records.ids.index(s.chosen.item.id), 0)
+        )
         self._following = True
         flags = QItemSelectionModel.SelectionFlag
         self.selectionModel().select(at, flags.ClearAndSelect | flags.Rows)

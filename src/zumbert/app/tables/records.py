@@ -165,7 +165,7 @@ class Records(QTableView):
         if self.kind in SHELVES:
             return
         s, ids = self.session.state, self.chosen()
-        now = s.structures if self.kind == "structures" else s.pipes
+        now = s.chosen.structures if self.kind == "structures" else s.chosen.pipes
         if ids != now:
             empty: frozenset[Any] = frozenset()
             both = (empty, ids) if self.kind == "structures" else (ids, empty)
@@ -175,7 +175,7 @@ class Records(QTableView):
         """Follows the selection of the session; records of the library are not in the drawings."""
         if self.kind in SHELVES:
             return
-        wanted = s.structures if self.kind == "structures" else s.pipes
+        wanted = s.chosen.structures if self.kind == "structures" else s.chosen.pipes
         if self.chosen() == wanted:
             return
         rows = {k: i for i, k in enumerate(self.records.ids)}

@@ -43,13 +43,13 @@ class TakeoffModel(RecordModel):
 
     def show_state(self, s: State) -> None:
         """Shows the takeoff of the state; nothing where that is the same."""
-        key = (s.shown, s.trenches, s.net, self.by, self.to, self.basis)
+        key = (s.shown, s.dug.trenches, s.dug.net, self.by, self.to, self.basis)
         if self._made is not None and all(
             a is b or a == b for a, b in zip(key, self._made, strict=True)
         ):
             return
         self._made = key
-        dug = self._dug = s.trenches or trenches(s.shown.facts, self._dug)
+        dug = self._dug = s.dug.trenches or trenches(s.shown.facts, self._dug)
         self.items = takeoff(
             s.shown.facts, quantities(dug, self.basis, self._union(s, dug)), self.by, self.to
         )
@@ -68,7 +68,9 @@ class TakeoffModel(RecordModel):
         self.endResetModel()
 
     def _union(self, s: State, dug: Trenches) -> Net:
-        known = next((net for net in (s.net, self._net) if net is not None and net[0] is dug), None)
+        known = next(
+            (net for net in (s.dug.net, self._net) if net is not None and net[0] is dug), None
+        )
         if known is None:
             known = (
                 dug,

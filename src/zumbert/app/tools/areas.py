@@ -52,7 +52,7 @@ def kind_now(session: "Session") -> str:
     """The kind of the next area; the first where the one that was chosen is gone."""
     s = session.state
     kinds = [k.name for k in s.current.project.area_kinds]
-    return s.area_kind if s.area_kind in kinds or not kinds else kinds[0]
+    return s.held.area_kind if s.held.area_kind in kinds or not kinds else kinds[0]
 
 
 class AreaTool(PointTool):
@@ -111,20 +111,24 @@ class AssignTool(Tool):
     @property
     def hint(self) -> str:  # type: ignore[override]
         s = self.session.state
-        if s.item is None or s.item.kind != "area" or s.item.id not in s.current.project.areas:
+        if (
+            s.chosen.item is None
+            or s.chosen.item.kind != "area"
+            or s.chosen.item.id not in s.current.project.areas
+        ):
             return "Click the area that is to drain somewhere else. Esc: put down."
-        return (
-            f"Click the structure that {s.current.project.areas[s.item.id].name} drains to, or "
-            "another area. Esc: put down."
-        )
+        name = s.current.project.areas[s.chosen.item.id].name
+        return f"Click the structure that {name} drains to, or another area. Esc: put down."
 
     def plan_press(self, view: Plan, at: MousePlace) -> bool:
         from zumbert.drawing.flowmarks import area_at
 
         s, hit = self.session.state, view.hit(at.x, at.y)
         item = (
-            s.item
-            if s.item is not None and s.item.kind == "area" and s.item.id in s.current.project.areas
+            s.chosen.item
+            if s.chosen.item is not None
+            and s.chosen.item.kind == "area"
+            and s.chosen.item.id in s.current.project.areas
             else None
         )
         if (
@@ -206,7 +210,7 @@ class DropPathTool(Tool):
     @property
     def hint(self) -> str:  # type: ignore[override]
         s = self.session.state
-        if s.item is not None and s.item.kind == "area":
+        if s.chosen.item is not None and s.chosen.item.kind == "area":
             return (
                 "Move over the ground to see where water runs. Click: the selected area drains "
                 "there. Esc: put down."
@@ -223,15 +227,15 @@ class DropPathTool(Tool):
         self.plan_move(view, at, False)
         s, to = self.session.state, self.to
         if (
-            s.item is None
-            or s.item.kind != "area"
-            or s.item.id not in s.current.project.areas
+            s.chosen.item is None
+            or s.chosen.item.kind != "area"
+            or s.chosen.item.id not in s.current.project.areas
             or to is None
         ):
             return self.path is not None
-        key = AreaId(s.item.id)
+        key = AreaId(s.chosen.item.id)
         name, label = s.current.project.areas[key].name, s.current.project.structures[to].label
-        item = s.item
+        item = s.chosen.item
         self.session.edit(f"Drain {name} to {label}", lambda p, f: assign(p, [key], to))
         self.session.pick(item)
         return True

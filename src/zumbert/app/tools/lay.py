@@ -56,13 +56,13 @@ class LayTool(ClickTool):
         self._snap = ""
         self.mode: Mode = "run"
         self._chamber: TypeKey | None = None  # the type before a joint was asked for
-        self.began = session.state.run_key  # what the long section showed
+        self.began = session.state.look.run_key  # what the long section showed
         self._flow: Flow | None = None  # while joining: which way the water runs, and why
 
     @property
     def way(self) -> LayOptions:
         """How the next place is laid."""
-        return self.session.state.way or first_way(self.session.state.current.project)
+        return self.session.state.held.way or first_way(self.session.state.current.project)
 
     @property
     def last(self) -> StructureId | None:
@@ -165,7 +165,7 @@ class LayTool(ClickTool):
         """
         s = self.session.state
         key = self._run_of(s.current.project, structure)
-        if key is not None and key != s.run_key:
+        if key is not None and key != s.look.run_key:
             self.session.show_run(key)
 
     def _run_of(self, project: Project, structure: StructureId) -> RunKey | None:
@@ -178,7 +178,7 @@ class LayTool(ClickTool):
             self.began is not None
             and self.began.kind == "road"
             and roads == {self.began.id}
-            and self.session.state.straight
+            and self.session.state.look.straight
         ):
             return self.began
         if placed[0] != structure and self.mode != "alone":
@@ -278,16 +278,16 @@ class LayTool(ClickTool):
         """
         s = self.session.state
         there = self.began is not None and run(s.current.facts, self.began) is not None
-        if self.began is not None and there and s.straight:
+        if self.began is not None and there and s.look.straight:
             self.session.show_run(self.began)
-        elif s.run is None or s.run_key not in s.keys:
+        elif s.look.run is None or s.look.run_key not in s.look.keys:
             key = (
-                run_with(s.current.project, s.current.facts, list(s.keys), self._last_pipe)
+                run_with(s.current.project, s.current.facts, list(s.look.keys), self._last_pipe)
                 if self._last_pipe
                 else None
             )
-            if key is not None or (s.run is None and s.keys):
-                self.session.show_run(key or s.keys[0])
+            if key is not None or (s.look.run is None and s.look.keys):
+                self.session.show_run(key or s.look.keys[0])
 
     def ends(self) -> None:
         self.cancel()

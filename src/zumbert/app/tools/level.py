@@ -57,7 +57,7 @@ class LevelDrag(Drag):
         """Takes a ring in hand; an end ring makes the other end the one that stays. What is held
         is refused.
         """
-        hand, ring = session.state.hand, cast("Ring", target.id)
+        hand, ring = session.state.chosen.hand, cast("Ring", target.id)
         reach = None if hand is None else _reach(session, hand)
         if hand is None or reach is None:
             return None  # the ring is of a run that was shown before
@@ -124,7 +124,7 @@ class LevelDrag(Drag):
             self.name = f"{word} {where}"
             project = set_invert(current.project, self.pipe, self.end, snap.level)
         self.show(project)
-        hand = self.session.state.hand
+        hand = self.session.state.chosen.hand
         if hand is not None and hand.snap != (snap.name or None):
             self.session.set(hand=replace(hand, snap=snap.name or None))
 
@@ -165,7 +165,7 @@ class LevelDrag(Drag):
         return typed_levels(current.project, current.facts, self.pipe, self.ring, text)
 
     def ends(self) -> None:
-        hand = self.session.state.hand
+        hand = self.session.state.chosen.hand
         if hand is not None:
             self.session.set(hand=replace(hand, ring=None, dragging=False, snap=None))
 
@@ -215,10 +215,10 @@ class LevelDrag(Drag):
 
     def _rule_words(self) -> str:
         s = self.session.state
-        if s.stopped:
-            return f"<b>{s.stopped}</b>, Ctrl passes"
-        if s.hand is not None and s.hand.snap:
-            return f"<b>{s.hand.snap}</b>"
+        if s.held.stopped:
+            return f"<b>{s.held.stopped}</b>, Ctrl passes"
+        if s.chosen.hand is not None and s.chosen.hand.snap:
+            return f"<b>{s.chosen.hand.snap}</b>"
         found = self._findings()
         if not found:
             return "every rule kept"
@@ -245,7 +245,7 @@ class LevelDrag(Drag):
 
 def _reach(session: "Session", hand: PipeHandle) -> Reach | None:
     """Where the pipe in hand lies in the run that is shown."""
-    run = session.state.run
+    run = session.state.look.run
     return None if run is None else next((r for r in run.reaches if r.pipe == hand.pipe), None)
 
 

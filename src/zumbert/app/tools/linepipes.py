@@ -33,7 +33,7 @@ class LinePipesTool(ClickTool, LineTool):
     def __init__(self, session: "Session") -> None:
         super().__init__(session)
         project = session.state.current.project
-        way = replace(session.state.way or first_way(project), up=False, start=None)
+        way = replace(session.state.held.way or first_way(project), up=False, start=None)
         self.way = LineWay(
             way=way,
             corner=next((t.key for t in project.types.values() if t.kind == "joint"), way.type),

@@ -68,7 +68,7 @@ class Lasso(Drag):
         """Selects what stands in the ring; with Ctrl it adds to what is selected."""
         s = self.session.state
         found = inside(s.current.facts, caught_by(self.way), self.view.sight.to_drawing)
-        more = (s.pipes, s.structures) if ctrl else (frozenset(), frozenset())
+        more = (s.chosen.pipes, s.chosen.structures) if ctrl else (frozenset(), frozenset())
         self.session.select(found.pipes | more[0], found.structures | more[1], follow=False)
 
 
@@ -95,7 +95,7 @@ class PickTool(Tool):
         s = self.session.state
         if self.drag is not None and self.drag.started and self.drag.hint:
             return self.drag.hint
-        if s.hand is not None and s.levelling:
+        if s.chosen.hand is not None and s.levelling:
             return (
                 "Drag a ring, or type a level, +0.15, 1:80, 1.25% or c0.9. Click a ring's end to "
                 "hold it."
@@ -105,14 +105,14 @@ class PickTool(Tool):
                 "Drag a ring: points and radii in plan, vertical points and curves in the long "
                 "section. Del: take one out."
             )
-        if s.stage == "trench" and s.cross:
+        if s.look.stage == "trench" and s.look.cross:
             return (
                 "Move along the long section to see its trench, Shift+P pins it. Click a pipe to "
                 "drag its levels."
             )
-        if s.stage == "flow" and s.hand is None:
+        if s.look.stage == "flow" and s.chosen.hand is None:
             return "Click a pipe, a structure, or an area. Drag to move the drawing, wheel to zoom."
-        if s.stage == "ground":
+        if s.look.stage == "ground":
             return (
                 "Click a road, an area, a service or a spot level. Drag to move the drawing, "
                 "wheel to zoom."
@@ -136,7 +136,7 @@ class PickTool(Tool):
         if target is None or not self._there(target):
             return False
         if target.kind == "structure" and not at.ctrl:
-            chosen, key = self.session.state.structures, StructureId(target.id)
+            chosen, key = self.session.state.chosen.structures, StructureId(target.id)
             together = (
                 len(chosen) > 1 and key in chosen
             )  # all that is selected is in hand; a mere click picks this one
@@ -181,7 +181,7 @@ class PickTool(Tool):
 
     def _swell(self, view: Section) -> None:
         """The ring under the cursor swells."""
-        hand = self.session.state.hand
+        hand = self.session.state.chosen.hand
         ring = view.hover.id if view.hover is not None and view.hover.kind == "ring" else None
         if hand is not None and hand.ring != ring:
             self.session.set(hand=replace(hand, ring=ring))
@@ -209,7 +209,7 @@ class PickTool(Tool):
             return target.id in project.structures or target.id in project.pipes
         if target.kind == "area":
             return target.id in project.areas
-        return target.kind != "pin" or (s.stage != "ground" and target.id in project.pins)
+        return target.kind != "pin" or (s.look.stage != "ground" and target.id in project.pins)
 
     def _pick_any(self, view: View, target: Target, at: MousePlace) -> None:
         if target.kind in KINDS:
@@ -220,7 +220,9 @@ class PickTool(Tool):
     def _pick(self, view: View, target: Target, at: MousePlace) -> None:
         """Picks one thing; with Ctrl adds it to what is picked, or takes it out again."""
         s = self.session.state
-        pipes, structures = (s.pipes, s.structures) if at.ctrl else (frozenset(), frozenset())
+        pipes, structures = (
+            (s.chosen.pipes, s.chosen.structures) if at.ctrl else (frozenset(), frozenset())
+        )
         if target.id in s.current.project.pipes:
             pipes = pipes ^ {target.id}
         else:
@@ -242,10 +244,10 @@ class PickTool(Tool):
         if self.let_go():
             return True
         s = self.session.state
-        if s.pipes or s.structures:
+        if s.chosen.pipes or s.chosen.structures:
             self.session.select()
             return True
-        if s.item is not None:
+        if s.chosen.item is not None:
             self.session.pick(None)
             return True
         return False
@@ -265,19 +267,19 @@ class PickTool(Tool):
         rim that is selected.
         """
         s = self.session.state
-        if s.part is not None and road_in_hand(s) is not None:
+        if s.chosen.part is not None and road_in_hand(s) is not None:
             return RoadDrag.press(
-                self.session, None, Target(s.part[0], str(s.part[1]), NOWHERE, 0.0)
+                self.session, None, Target(s.chosen.part[0], str(s.chosen.part[1]), NOWHERE, 0.0)
             )
         if not s.levelling:
             return None
-        if s.hand is not None:
-            return LevelDrag.for_typing(self.session, s.hand)
-        key = next(iter(s.structures), None)
+        if s.chosen.hand is not None:
+            return LevelDrag.for_typing(self.session, s.chosen.hand)
+        key = next(iter(s.chosen.structures), None)
         if (
             key is None
-            or len(s.structures) > 1
-            or s.pipes
+            or len(s.chosen.structures) > 1
+            or s.chosen.pipes
             or s.current.facts.places[key].rim_from != "fixed"
         ):
             return None
@@ -300,7 +302,11 @@ class PickTool(Tool):
     def letters(self) -> frozenset[str]:  # type: ignore[override]
         """A selected point of a road takes r60 and l80."""
         s = self.session.state
-        return EDIT_LETTERS if s.part is not None and road_in_hand(s) is not None else frozenset()
+        return (
+            EDIT_LETTERS
+            if s.chosen.part is not None and road_in_hand(s) is not None
+            else frozenset()
+        )
 
     # -- what it draws -----------------------------------------------------------------------------
 

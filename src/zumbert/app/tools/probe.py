@@ -97,7 +97,7 @@ class ProbeTool(EitherClickTool):
         return keys[i] if far[i] <= reach else None
 
     def _in_section(self, view: Section, at: MousePlace) -> tuple[PipeId, float, float] | None:
-        run, facts = self.session.state.run, self.session.state.shown.facts
+        run, facts = self.session.state.look.run, self.session.state.shown.facts
         if run is None or not view.sight.left <= at.x or at.y > view.sight.height:
             return None
         s = view.sight.s_at(at.x)
@@ -168,7 +168,7 @@ class ProbeTool(EitherClickTool):
         return NOTHING if at is None else Composed([Disc("field", *at, 4.5, "ring")], [], [])
 
     def section_over(self, view: Section) -> Composed:
-        found, run, sight = self.levels(), self.session.state.run, view.sight
+        found, run, sight = self.levels(), self.session.state.look.run, view.sight
         if found is None or run is None:
             return NOTHING
         reach = next((r for r in run.reaches if r.pipe == found.pipe), None)

@@ -37,9 +37,9 @@ EDIT_LETTERS = frozenset("rl")
 
 def road_in_hand(s: "State") -> Road | None:
     """The road whose points are shown: the one selected in the stage Ground."""
-    if s.stage != "ground" or s.item is None or s.item.kind != "road":
+    if s.look.stage != "ground" or s.chosen.item is None or s.chosen.item.kind != "road":
         return None
-    return s.shown.project.roads.get(RoadId(s.item.id))
+    return s.shown.project.roads.get(RoadId(s.chosen.item.id))
 
 
 def points_of(road: Road) -> tuple[Intersection, ...]:
@@ -58,16 +58,16 @@ def plan_handles(s: "State", view: Plan, hot: str | None) -> Composed:
     """The rings of the road in hand, over the plan."""
     road = road_in_hand(s)
     line = points_of(road) if road is not None else ()
-    at = s.part[1] if s.part is not None and s.part[0] == "ip" else None
+    at = s.chosen.part[1] if s.chosen.part is not None and s.chosen.part[0] == "ip" else None
     return road_rings(line, view.sight, s.units, hot, at) if line else Composed([], [], [])
 
 
 def section_handles(s: "State", view: Section, hot: str | None) -> Composed:
     """The rings of the road in hand, over its long section."""
     road = road_in_hand(s)
-    if road is None or road.design is None or s.run_key != RunKey("road", road.id):
+    if road is None or road.design is None or s.look.run_key != RunKey("road", road.id):
         return Composed([], [], [])
-    at = s.part[1] if s.part is not None and s.part[0] == "pvi" else None
+    at = s.chosen.part[1] if s.chosen.part is not None and s.chosen.part[0] == "pvi" else None
     return profile_rings(road.profiles[road.design].pvis, view.sight, hot, at)
 
 
@@ -101,7 +101,7 @@ class RoadDrag(Drag):
         cls, session: "Session", view: View | None, target: Target, at: MousePlace | None = None
     ) -> "RoadDrag | None":
         """Takes a ring; a road that came in pieces is told by its points from then on."""
-        item, part = session.state.item, (target.kind, int(target.id))
+        item, part = session.state.chosen.item, (target.kind, int(target.id))
         if item is None:
             return None
         current, road = session.state.current.project, RoadId(item.id)

@@ -25,7 +25,7 @@ class Offer(NamedTuple):
 def _lay(session: Session) -> Tool:
     from zumbert.app.tools.lay import LayTool
 
-    chosen = session.state.structures
+    chosen = session.state.chosen.structures
     return LayTool(session, next(iter(chosen)) if len(chosen) == 1 else None)
 
 
@@ -68,7 +68,7 @@ def _road(session: Session) -> Tool:
 def _road_points(session: Session) -> Tool | None:
     from zumbert.app.tools.roads import AddPointTool
 
-    item = session.state.item
+    item = session.state.chosen.item
     return (
         AddPointTool(session, RoadId(item.id)) if item is not None and item.kind == "road" else None
     )
@@ -77,7 +77,7 @@ def _road_points(session: Session) -> Tool | None:
 def _place(session: Session) -> Tool | None:
     from zumbert.app.tools.places import PlacingTool
 
-    item = session.state.item
+    item = session.state.chosen.item
     if item is not None and item.kind in ("background", "surface"):
         return PlacingTool(session, item)
     session.refused.emit("Pick the drawing or surface first: in the list of the stage Ground.")

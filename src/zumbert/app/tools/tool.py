@@ -225,9 +225,9 @@ def road_pointed_at(session: "Session") -> RoadId | None:
     """The road that the cursor is over or beside."""
     s = session.state
     roads = s.current.facts.roads
-    if s.place is None or not roads:
+    if s.at.place is None or not roads:
         return None
-    near = nearest(roads, np.array([s.place[0]]), np.array([s.place[1]]))
+    near = nearest(roads, np.array([s.at.place[0]]), np.array([s.at.place[1]]))
     off = float(near.offset[0])
     return list(roads)[int(near.road[0])] if off == off and abs(off) <= POINTED else None
 
@@ -240,6 +240,6 @@ def road_shown(session: "Session") -> RoadId | None:
     pointed = road_pointed_at(session)
     if pointed is not None:
         return pointed
-    if s.run_key is not None and s.run_key.kind == "road":
-        return RoadId(s.run_key.id)
+    if s.look.run_key is not None and s.look.run_key.kind == "road":
+        return RoadId(s.look.run_key.id)
     return next(iter(s.current.project.roads), None)

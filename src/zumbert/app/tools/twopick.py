@@ -23,7 +23,7 @@ class TwoPick(Tool):
     ) -> None:
         super().__init__(session)
         self.what, self._done = what, done
-        chosen = session.state.structures
+        chosen = session.state.chosen.structures
         self._first: StructureId | None = next(iter(chosen)) if len(chosen) == 1 else None
 
     @property

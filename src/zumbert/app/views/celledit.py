@@ -175,7 +175,7 @@ class CellEdit(QLineEdit):
 
     def _keep(self, left: bool) -> bool:
         """In a slope cell, makes the end at that side the pivot; False in any other cell."""
-        run = self.view.session.state.run
+        run = self.view.session.state.look.run
         reach = (
             next((r for r in run.reaches if r.pipe == self.cell.id), None)
             if run and self.cell

@@ -99,16 +99,16 @@ class CrossView(Layered):
 
     def follow(self, old: State, new: State) -> None:
         """It goes to the place along the run that is pointed at."""
-        if new.stage != "trench" or new.trenches is None:
+        if new.look.stage != "trench" or new.dug.trenches is None:
             return
         if (
-            new.run is not old.run
-            or new.cursor != old.cursor
-            or new.trenches is not old.trenches
-            or new.pipes != old.pipes
+            new.look.run is not old.look.run
+            or new.at.cursor != old.at.cursor
+            or new.dug.trenches is not old.dug.trenches
+            or new.chosen.pipes != old.chosen.pipes
         ):
             self._follow(old, new)
-        if len(new.sections) != len(old.sections):
+        if len(new.look.sections) != len(old.look.sections):
             self.scale, self.moved = None, (0.0, 0.0)  # the columns are others
         if self.isVisible():
             self.refresh_chips()
@@ -118,7 +118,7 @@ class CrossView(Layered):
         """Goes to the shared cursor; where that is nowhere, stays, or takes the middle of the
         pipe that is selected.
         """
-        dug, run = new.trenches, new.run
+        dug, run = new.dug.trenches, new.look.run
         if dug is None or run is None:
             self.at = None
             return
@@ -126,24 +126,28 @@ class CrossView(Layered):
             self.at.pipe not in dug.pipes or run_distance(dug, run, self.at.pipe, self.at.s) is None
         ):
             self.at = None
-        found = place_on(dug, run, new.cursor) if new.cursor is not None else None
-        if found is None and new.pipes != old.pipes and len(new.pipes) == 1:
-            found = self._middle(next(iter(new.pipes)))
+        found = place_on(dug, run, new.at.cursor) if new.at.cursor is not None else None
+        if found is None and new.chosen.pipes != old.chosen.pipes and len(new.chosen.pipes) == 1:
+            found = self._middle(next(iter(new.chosen.pipes)))
         self.at = found or self.at or (self._middle(run.reaches[0].pipe) if run.reaches else None)
 
     def _middle(self, pipe: PipeId) -> SectionPlace | None:
         s = self.session.state
-        if s.trenches is None or s.run is None or pipe not in s.trenches.pipes:
+        if s.dug.trenches is None or s.look.run is None or pipe not in s.dug.trenches.pipes:
             return None
-        long = s.trenches.facts.pipes[pipe].span.length
-        at = run_distance(s.trenches, s.run, pipe, long / 2)
+        long = s.dug.trenches.facts.pipes[pipe].span.length
+        at = run_distance(s.dug.trenches, s.look.run, pipe, long / 2)
         return None if at is None else SectionPlace(pipe, long / 2, at)
 
     @property
     def places(self) -> list[tuple[PipeId, float]]:
         """The sections that are shown: that at the cursor first."""
         s = self.session.state
-        pinned = [c for c in s.sections if s.trenches is not None and c[0] in s.trenches.pipes]
+        pinned = [
+            c
+            for c in s.look.sections
+            if s.dug.trenches is not None and c[0] in s.dug.trenches.pipes
+        ]
         return [*([(self.at.pipe, self.at.s)] if self.at is not None else []), *pinned]
 
     def shown(self) -> list[Shown]:
@@ -152,10 +156,10 @@ class CrossView(Layered):
         wide = self.width() / max(1, len(places))
 
         def side_by_side(s: State) -> list[Shown]:
-            if s.trenches is None:
+            if s.dug.trenches is None:
                 return []
             return [
-                self._shown(s.trenches, s, pipe, at, i * wide, wide)
+                self._shown(s.dug.trenches, s, pipe, at, i * wide, wide)
                 for i, (pipe, at) in enumerate(places)
             ]
 
@@ -208,10 +212,10 @@ class CrossView(Layered):
         wide, tall = self.width(), self.height()
         out: list[Layer] = [[Fill("paper", points((0, 0), (wide, 0), (wide, tall), (0, tall)))]]
         s = self.session.state
-        if s.trenches is None:
+        if s.dug.trenches is None:
             return out
         for i, one in enumerate(self.shown()):
-            marks = crosssection_marks(s.trenches, one.cut, one.sight)
+            marks = crosssection_marks(s.dug.trenches, one.cut, one.sight)
             if i:
                 x, y = one.box.x(), one.box.height()
                 marks.append(Stroke("soft", points((x, 0), (x, y))))
@@ -237,20 +241,20 @@ class CrossView(Layered):
             if self.at is None
             else f"Pin {where_words(s.shown.facts, self.at.pipe, self.at.s)}"
         )
-        self.chips["pin"].setEnabled(self.at is not None and len(s.sections) < MOST)
+        self.chips["pin"].setEnabled(self.at is not None and len(s.look.sections) < MOST)
         x = 14
         for chip in self.chips.values():
             chip.adjustSize()
             chip.move(x, 11)
             x += chip.width() + 6
-        while len(self.unpins) < len(s.sections):
+        while len(self.unpins) < len(s.look.sections):
             i = len(self.unpins)
             self.unpins.append(
                 self._chip("Unpin", f"unpin {i}", partial(self.unpin, i), "Takes this section away")
             )
         for i, chip in enumerate(self.unpins):
             at = i + 1 if self.at is not None else i
-            chip.setVisible(i < len(s.sections))
+            chip.setVisible(i < len(s.look.sections))
             if at < len(shown):
                 chip.adjustSize()
                 chip.move(round(shown[at].box.x()) + 14, 36 if at == 0 else 11)
@@ -276,32 +280,34 @@ class CrossView(Layered):
     def step(self, forward: bool) -> None:
         """Goes to the next section along the run, or the one before."""
         s = self.session.state
-        if s.trenches is None or s.run is None:
+        if s.dug.trenches is None or s.look.run is None:
             return
-        at = next_stop(s.trenches, s.run, None if self.at is None else self.at.run, forward)
+        at = next_stop(
+            s.dug.trenches, s.look.run, None if self.at is None else self.at.run, forward
+        )
         if at is not None:
             self.session.set(cursor=at)
 
     def pin(self) -> None:
         """Keeps the section that is shown beside the one at the cursor."""
         s = self.session.state
-        if self.at is None or (self.at.pipe, self.at.s) in s.sections:
+        if self.at is None or (self.at.pipe, self.at.s) in s.look.sections:
             return
-        if len(s.sections) >= MOST:
+        if len(s.look.sections) >= MOST:
             self.session.refused.emit(f"{MOST} sections are pinned: take one away first.")
             return
-        self.session.set(sections=(*s.sections, (self.at.pipe, self.at.s)))
+        self.session.set(sections=(*s.look.sections, (self.at.pipe, self.at.s)))
 
     def unpin(self, i: int) -> None:
         """Takes a pinned section away."""
         s = self.session.state
-        self.session.set(sections=tuple(c for j, c in enumerate(s.sections) if j != i))
+        self.session.set(sections=tuple(c for j, c in enumerate(s.look.sections) if j != i))
 
     # -- events ------------------------------------------------------------------------------------
 
     def showEvent(self, event: QShowEvent) -> None:
         s = self.session.state
-        if s.trenches is not None and self.at is None:
+        if s.dug.trenches is not None and self.at is None:
             self._follow(s, s)
         self.refresh_chips()
 

@@ -113,25 +113,25 @@ class DeliverView(QWidget, Reader):
 
     def follow(self, old: State, new: State) -> None:
         """Sheets that were not listed are, when one comes back to them."""
-        if new.stage != "deliver" and self._of is not None and self._of.cancelled:
+        if new.look.stage != "deliver" and self._of is not None and self._of.cancelled:
             self._of = None  # it is listed again
         super().follow(old, new)
 
     def show_state(self) -> None:
         """Shows the list and the page that is picked."""
         s = self.session.state
-        if s.stage != "deliver":
+        if s.look.stage != "deliver":
             return
         made = self._leaves(s)
         self.usual.setVisible(not s.shown.project.sheets)
-        self.list.show_leaves(made.leaves, s.leaf)
+        self.list.show_leaves(made.leaves, s.look.leaf)
         if not made.leaves:
             self._shown = None
             words = EMPTY if not s.shown.project.sheets else NOTHING
             words = CANCELLED if made.cancelled else words
             self.sheet.show_page(None, None, "colour", words)
             return
-        leaf = made.leaves[min(max(s.leaf, 1), len(made.leaves)) - 1]
+        leaf = made.leaves[min(max(s.look.leaf, 1), len(made.leaves)) - 1]
         key = (made, leaf.place)
         if self._shown is not None and all(
             a is b or a == b for a, b in zip(self._shown, key, strict=True)
@@ -167,14 +167,14 @@ class DeliverView(QWidget, Reader):
     def picked(self) -> Leaf | None:
         """The page that is shown."""
         made = self._leaves(self.session.state).leaves
-        return made[min(max(self.session.state.leaf, 1), len(made)) - 1] if made else None
+        return made[min(max(self.session.state.look.leaf, 1), len(made)) - 1] if made else None
 
     # -- what is done ------------------------------------------------------------------------------
 
     def turn(self, by: int) -> None:
         """Turns over pages."""
         count = len(self._leaves(self.session.state).leaves)
-        self.session.set(leaf=min(max(1, self.session.state.leaf + by), max(1, count)))
+        self.session.set(leaf=min(max(1, self.session.state.look.leaf + by), max(1, count)))
 
     def _menu(self) -> None:
         """The kinds of sheets to add."""

@@ -39,14 +39,14 @@ class PlanSightView(DrawingView):
     def sight(self) -> MapSight | StraightSight:
         """What is in sight now."""
         s = self.session.state
-        if not s.straight or isinstance(self._stays, MapSight):
+        if not s.look.straight or isinstance(self._stays, MapSight):
             return self.map
         if self._stays is not None:
             key, sight = self._stays
-            return self._straightened(sight.line, None if s.run_key == key else sight)
+            return self._straightened(sight.line, None if s.look.run_key == key else sight)
         if s.line is None:
             return self.map
-        kept, of = self._line, (s.run_key, s.current)
+        kept, of = self._line, (s.look.run_key, s.current)
         # while an edit is tried what is dragged stays under the pointer
         if kept is None or kept[0] != of or not s.previewing:
             same = kept is not None and kept[1] is s.line
@@ -67,8 +67,8 @@ class PlanSightView(DrawingView):
         """
         self._stays = None
         s, now = self.session.state, self.sight
-        if on and isinstance(now, StraightSight) and s.run_key is not None:
-            self._stays = s.run_key, now
+        if on and isinstance(now, StraightSight) and s.look.run_key is not None:
+            self._stays = s.look.run_key, now
         elif on:
             self._stays = self.map
 
@@ -109,7 +109,7 @@ class PlanSightView(DrawingView):
         """Whether a straightened plan stays where it is while the long section shows something
         else.
         """
-        return isinstance(self._stays, tuple) and self.session.state.run_key != self._stays[0]
+        return isinstance(self._stays, tuple) and self.session.state.look.run_key != self._stays[0]
 
     def resized(self) -> None:
         self.map = replace(self.map, width=float(self.width()), height=float(self.height()))
@@ -126,8 +126,8 @@ class PlanSightView(DrawingView):
     def fit_selected(self) -> bool:
         """Shows all that is selected; whether the sight is another for it."""
         s, before = self.session.state, self.sight
-        spans = [s.current.facts.spans[p] for p in s.pipes]
-        places = [s.current.facts.places[k] for k in s.structures] + [
+        spans = [s.current.facts.spans[p] for p in s.chosen.pipes]
+        places = [s.current.facts.places[k] for k in s.chosen.structures] + [
             e for f in spans for e in (f.up, f.down)
         ]
         xy = np.array([(p.x, p.y) for p in places if p.x is not None], float)

@@ -50,11 +50,11 @@ class PlanView(PlanSightView):
         """The long section keeps what is laid in sight; the plan brings an end that is edited
         into its own.
         """
-        if new.fresh and old.run is not new.run:
+        if new.held.fresh and old.look.run is not new.look.run:
             self.section.keep_in_sight(
-                new.fresh, not isinstance(self.sight, StraightSight) or self._apart
+                new.held.fresh, not isinstance(self.sight, StraightSight) or self._apart
             )
-        if new.lit is not None and new.lit != old.lit:
+        if new.at.lit is not None and new.at.lit != old.at.lit:
             self._show_lit()
         super().follow(old, new)
 
@@ -63,7 +63,7 @@ class PlanView(PlanSightView):
         straightened plan follows its section.
         """
         s, sight, edge = self.session.state, self.sight, 40.0
-        x, y = end_place(s.shown.facts, s.lit, sight)
+        x, y = end_place(s.shown.facts, s.at.lit, sight)
         if x != x or not isinstance(sight, MapSight) or self._stays is not None:
             return
         dx = max(0.0, edge - x) or min(0.0, sight.width - edge - x)
@@ -124,7 +124,7 @@ class PlanView(PlanSightView):
 
     def _tints(self, s: State, picture: Picture, sight: MapSight | StraightSight) -> list[Mark]:
         """In the stage Flow how full the pipes are."""
-        if s.stage != "flow":
+        if s.look.stage != "flow":
             return []
         from zumbert.drawing.flowmarks import tints
 
@@ -134,9 +134,11 @@ class PlanView(PlanSightView):
         """In the stage Trench the outlines of trenches and pits."""
 
         def outlines(s: State) -> list[Mark]:
-            if s.trenches is None or "trench" not in s.seen:
+            if s.dug.trenches is None or "trench" not in s.seen:
                 return []
-            return trench_outlines(s.trenches, None if s.net is None else s.net[1], sight)
+            return trench_outlines(
+                s.dug.trenches, None if s.dug.net is None else s.dug.net[1], sight
+            )
 
         return self.kept("trenches", (sight,), outlines)
 
@@ -233,7 +235,7 @@ class PlanView(PlanSightView):
 
     def _drawn_base(self, s: State, sight: MapSight | StraightSight) -> list[Mark]:
         margin = 0.0 if isinstance(sight, StraightSight) else float(MARGIN)
-        marks = base(s.ground, sight, margin, s.stage == "flow")
+        marks = base(s.ground, sight, margin, s.look.stage == "flow")
         under = [text_box(t) for t in texts_in(marks)]
         if under != self._under:
             self._under = under
@@ -259,7 +261,11 @@ class PlanView(PlanSightView):
     def clicked_nothing(self) -> None:
         """In the stage Flow a click inside an area picks it."""
         s, at = self.session.state, self.mouse
-        if s.stage == "flow" and at is not None and (world := self.world(at.x, at.y)) is not None:
+        if (
+            s.look.stage == "flow"
+            and at is not None
+            and (world := self.world(at.x, at.y)) is not None
+        ):
             from zumbert.drawing.flowmarks import area_at
 
             found = area_at(s.current.facts, *world)
@@ -284,16 +290,16 @@ class PlanView(PlanSightView):
         marks = list(north_arrow(sight, self.width() - 24.0, 24.0, at))
         marks += scale_bar(sight.scale, 16.0, self.height() - 14.0, self.session.units, plate=True)
         s = self.session.state
-        if s.stage == "ground" and s.item is not None:
-            marks += item_halo(s.ground, s.item.kind, s.item.id, sight)
-        if s.stage == "flow":
+        if s.look.stage == "ground" and s.chosen.item is not None:
+            marks += item_halo(s.ground, s.chosen.item.kind, s.chosen.item.id, sight)
+        if s.look.stage == "flow":
             marks += self._flow_over(s, sight)
         over = self.tool.plan_over(self)
         self.live = [*over.targets, *self._live, *self._things(s, sight)]
         return (
             marks
             + over.marks
-            + end_lit(s.plan.facts, s.lit, sight)
+            + end_lit(s.plan.facts, s.at.lit, sight)
             + self._cursor(sight)
             + self.pointed_marks()
         )
@@ -303,8 +309,8 @@ class PlanView(PlanSightView):
         from zumbert.drawing.flowmarks import area_halo, tint_key
 
         halo = (
-            area_halo(s.ground, s.item.id, sight)
-            if s.item is not None and s.item.kind == "area"
+            area_halo(s.ground, s.chosen.item.id, sight)
+            if s.chosen.item is not None and s.chosen.item.kind == "area"
             else []
         )
         return halo + tint_key(s.plan.facts, self.width() - 10.0, self.height() - 10.0)
@@ -313,11 +319,11 @@ class PlanView(PlanSightView):
         """What of the ground can be picked: in its stage alone, kept until something of it
         changes.
         """
-        if s.stage == "flow":
+        if s.look.stage == "flow":
             from zumbert.drawing.flowmarks import area_targets
 
             return self.kept("areas", (sight,), lambda s: area_targets(s.ground, sight))
-        if s.stage != "ground":
+        if s.look.stage != "ground":
             return []
         return self.kept("ground", (sight,), lambda s: ground_targets(s.ground, sight))
 
@@ -326,13 +332,13 @@ class PlanView(PlanSightView):
         map.
         """
         s = self.session.state
-        if s.cursor is None or s.line is None:
+        if s.at.cursor is None or s.line is None:
             return []
         if isinstance(sight, StraightSight):
-            x = self.section.sight.x_of(s.cursor)
+            x = self.section.sight.x_of(s.at.cursor)
             return [Stroke("cursor", points((x, 0), (x, self.height())))]
         off = 18 / sight.scale
-        ends = np.column_stack(s.line.point(np.full(2, s.cursor), np.array([-off, off])))
+        ends = np.column_stack(s.line.point(np.full(2, s.at.cursor), np.array([-off, off])))
         return [] if np.isnan(ends).any() else [Stroke("cursor", sight.to_drawing(ends))]
 
     def tell_place(self, at: MousePlace) -> None:

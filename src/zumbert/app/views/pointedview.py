@@ -36,12 +36,12 @@ class PointedView(Layered):
         """All drawings show the pipe or structure that is pointed at in one of them."""
         hot = self.hover
         key = hot.id if hot is not None and hot.kind in ("pipe", "structure") else None
-        if key != self.session.state.pointed:
+        if key != self.session.state.at.pointed:
             self.session.set(pointed=key)
 
     def pointed_marks(self) -> list[Mark]:
         """What is pointed at in another drawing."""
-        key = self.session.state.pointed
+        key = self.session.state.at.pointed
         if key is None or self.mouse is not None:
             return []
         marks: list[Mark] = []
@@ -68,7 +68,7 @@ class PointedView(Layered):
         """Tells the place in plan (m) under the cursor, where along the run that is, and the
         levels of a pipe pointed at.
         """
-        run, cursor = self.session.state.run, None
+        run, cursor = self.session.state.look.run, None
         if place is not None and run is not None and run.line is not None:
             ch, off = run.line.project(*place)
             cursor = float(ch) if not np.isnan(ch) and abs(float(off)) < BESIDE else None
@@ -97,5 +97,5 @@ class PointedView(Layered):
     def clicked_nothing(self) -> None:
         """A click that hit nothing takes the selection away."""
         s = self.session.state
-        if s.pipes or s.structures or s.item is not None:
+        if s.chosen.pipes or s.chosen.structures or s.chosen.item is not None:
             self.session.select()

@@ -63,21 +63,21 @@ class SectionSightView(DrawingView):
     def fit_selected(self) -> bool:
         """Shows all that is selected of the run; whether the sight is another for it."""
         s, before = self.session.state, self.sight
-        if s.run is None:
+        if s.look.run is None:
             return False
-        ends = [v for r in s.run.reaches if r.pipe in s.pipes for v in (r.up, r.down)]
-        ends += [at for k, at in s.run.structures if k in s.structures]
+        ends = [v for r in s.look.run.reaches if r.pipe in s.chosen.pipes for v in (r.up, r.down)]
+        ends += [at for k, at in s.look.run.structures if k in s.chosen.structures]
         if not ends:
             return False
         self._fitted = None
-        self._show_stretch(s.run, min(ends), max(ends))
+        self._show_stretch(s.look.run, min(ends), max(ends))
         return self.sight != before
 
     def keep_in_sight(self, pipes: Collection[str], along: bool) -> None:
         """Shows pipes that are being laid at a useful scale; where they are well in sight nothing
         moves. Without `along` only the levels move: the columns are those of a plan that stays.
         """
-        run = self.session.state.run
+        run = self.session.state.look.run
         reaches = [r for r in run.reaches if r.pipe in pipes] if run is not None else []
         if run is None or not reaches:
             return
@@ -100,7 +100,7 @@ class SectionSightView(DrawingView):
         self._fit_to(run, a - pad, b + pad)
 
     def _fit(self, pipe: str | None) -> None:
-        run = self.session.state.run
+        run = self.session.state.look.run
         if run is None:
             return
         self._fitted = (pipe,)
@@ -136,7 +136,7 @@ class SectionSightView(DrawingView):
         return (min(levels), max(levels)) if levels else self._ground_range()
 
     def _ground_range(self) -> tuple[float, float]:
-        run = self.session.state.run
+        run = self.session.state.look.run
         for line in (run.ground, run.design) if run is not None else ():
             if line is not None and not np.isnan(line.z).all():
                 return float(np.nanmin(line.z)) - 2.5, float(np.nanmax(line.z)) + 0.5
@@ -150,7 +150,7 @@ class SectionSightView(DrawingView):
             self._look(self.sight.panned(dx, 0.0))
 
     def world(self, x: float, y: float) -> tuple[float, float] | None:
-        run = self.session.state.run
+        run = self.session.state.look.run
         if run is None or run.line is None or x < self.sight.left:
             return None
         wx, wy = run.line.point(self.sight.s_at(x), 0.0)
@@ -165,7 +165,7 @@ class SectionSightView(DrawingView):
         goes along.
         """
         h, v = self.sight.ratios
-        current = self.session.state.ratio_kept
+        current = self.session.state.look.ratio_kept
         along = ratio if axis == "along" else h * ratio / v if current else None
         up = ratio if axis == "up" else v * ratio / h if current else None
         self._look(self.sight.scaled(along, up))

@@ -105,7 +105,7 @@ class SectionView(SectionSightView):
         return [(pixmap, 0.0, 0.0)]
 
     def _hand(self, s: State) -> PipeHandle | None:
-        return s.hand if s.levelling else None
+        return s.chosen.hand if s.levelling else None
 
     @property
     def zooming(self) -> bool:
@@ -147,14 +147,16 @@ class SectionView(SectionSightView):
         a, b = s.shown.facts, s.current.facts
         if (
             not found
-            or s.run is None
-            or s.fresh
+            or s.look.run is None
+            or s.held.fresh
             or a.spans is not b.spans
             or a.places is not b.places
         ):
             return frozenset()
         begin, end = self.sight.s_at(self.sight.left), self.sight.s_at(self.sight.width)
-        seen = (r for r in s.run.reaches if max(r.up, r.down) >= begin and min(r.up, r.down) <= end)
+        seen = (
+            r for r in s.look.run.reaches if max(r.up, r.down) >= begin and min(r.up, r.down) <= end
+        )
         return found if sum(r.pipe in found for r in seen) <= MANY_HOT else frozenset()
 
     def _in_two(self, hot: frozenset[str]) -> list[Layer]:
@@ -218,11 +220,14 @@ class SectionView(SectionSightView):
 
     def overlay(self) -> list[Mark]:
         s = self.session.state
-        live = handles(s.section, self._hand(s), s.cursor, self.sight)
+        live = handles(s.section, self._hand(s), s.at.cursor, self.sight)
         over = self.tool.section_over(self)
         self.live = live.targets + over.targets + self._live
         return (
-            live.marks + over.marks + lit_end(s.section, s.lit, self.sight) + self.pointed_marks()
+            live.marks
+            + over.marks
+            + lit_end(s.section, s.at.lit, self.sight)
+            + self.pointed_marks()
         )
 
     def panned(self, dx: float, dy: float) -> None:
@@ -239,7 +244,7 @@ class SectionView(SectionSightView):
         )
         fx = 1.0 if shift else factor
         self._making.drop()
-        fz = 1.0 if ctrl or not (shift or self.session.state.ratio_kept) else factor
+        fz = 1.0 if ctrl or not (shift or self.session.state.look.ratio_kept) else factor
         self._look(self.sight.zoomed(fx, fz, x, min(y, self.sight.height)))
 
     def _look(self, sight: SectionSight) -> None:
@@ -251,7 +256,7 @@ class SectionView(SectionSightView):
             self.cell_edit.follow()
 
     def tell_place(self, at: MousePlace) -> None:
-        run = self.session.state.run
+        run = self.session.state.look.run
         place = self.world(at.x, at.y)
         cursor = self.sight.s_at(at.x) if run is not None and place is not None else None
         self.session.point_at(place, cursor)
@@ -272,7 +277,7 @@ class SectionView(SectionSightView):
     def row_source(self, x: float, y: float) -> str:
         """Which surface the levels of a row come from, where the cursor is over its head."""
         s = self.session.state
-        if x >= self.sight.left or y < self.sight.height or s.run is None:
+        if x >= self.sight.left or y < self.sight.height or s.look.run is None:
             return ""
         rows = rows_shown(s.picture)
         i = int((y - self.sight.height) // ROW)
@@ -351,9 +356,9 @@ class SectionView(SectionSightView):
     def follow(self, old: State, new: State) -> None:
         """Another run is shown whole; a value that is edited is brought into sight."""
         if (
-            old.run_key != new.run_key
-            or (old.run is None) != (new.run is None)
-            or old.path is not new.path
+            old.look.run_key != new.look.run_key
+            or (old.look.run is None) != (new.look.run is None)
+            or old.file.path is not new.file.path
         ):
             self.close_cell()
             self.cells, self.live, self.still = (
@@ -362,13 +367,13 @@ class SectionView(SectionSightView):
                 Targets(),
             )  # what was drawn is of another run
             self.fit()
-        elif new.lit is not None and new.lit != old.lit:
+        elif new.at.lit is not None and new.at.lit != old.at.lit:
             self._show_lit()
         super().follow(old, new)
 
     def _show_lit(self) -> None:
         """Brings the end whose value is edited into sight, where it is not."""
-        at = lit_place(self.session.state.picture, self.session.state.lit, self.sight)
+        at = lit_place(self.session.state.picture, self.session.state.at.lit, self.sight)
         if at is None:
             return
         edge, left, wide, tall = 24.0, self.sight.left, float(self.width()), self.sight.height

@@ -105,7 +105,7 @@ class SpaceSightView(DrawingView):
             origin = None if self._space is None else self._space.origin
             self._measure()
             base = 0.0 if origin is None else float(origin[2])
-            eye = replace(self.eye, base=base, stretch=self.session.state.space.stretch)
+            eye = replace(self.eye, base=base, stretch=self.session.state.look.space.stretch)
             self.look(eye.fitted(box(self.scene)))
 
     def fit_selected(self) -> bool:
@@ -113,7 +113,11 @@ class SpaceSightView(DrawingView):
         parts = (
             []
             if self.scene is None
-            else [p for p in self.scene.parts.values() if p.id in s.pipes or p.id in s.structures]
+            else [
+                p
+                for p in self.scene.parts.values()
+                if p.id in s.chosen.pipes or p.id in s.chosen.structures
+            ]
         )
         boxes = [p.box for p in parts if p.kind in ("pipe", "structure")]
         if not boxes:
@@ -136,25 +140,27 @@ class SpaceSightView(DrawingView):
         """
         self.along = not self.along
         s = self.session.state
-        if self.along and s.run is not None:
+        if self.along and s.look.run is not None:
             self._fit_run(
-                s.cursor if s.cursor is not None else s.run.start + min(1.0, s.run.length / 2)
+                s.at.cursor
+                if s.at.cursor is not None
+                else s.look.run.start + min(1.0, s.look.run.length / 2)
             )
         self.looked.emit()
         self.update()
 
     def travel(self, by: float) -> None:
         """On along the run by so many metres, or back."""
-        run = self.session.state.run
+        run = self.session.state.look.run
         if run is None:
             return
-        now = self.session.state.cursor
+        now = self.session.state.at.cursor
         at = (run.start if now is None else now) + by
         self._fit_run(float(np.clip(at, run.start, run.start + run.length)))
 
     def _fit_run(self, s: float) -> None:
         """The eye looks at a distance along the run, at pipe level, the way the run goes there."""
-        run = self.session.state.run
+        run = self.session.state.look.run
         place = None if run is None else cursor_place(run, self.session.state.shown.facts, s)
         if run is None or run.line is None or place is None:
             return

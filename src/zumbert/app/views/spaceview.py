@@ -98,24 +98,24 @@ class SpaceView(SpaceSightView):
         if not self._fitted:
             self._fitted = True
             self.fit()
-        item = frozenset([s.item.id]) if s.item is not None else frozenset()
+        item = frozenset([s.chosen.item.id]) if s.chosen.item is not None else frozenset()
         space.look(
             self.pen.theme,
-            s.pipes | s.structures | item,
-            s.pointed,
+            s.chosen.pipes | s.chosen.structures | item,
+            s.at.pointed,
             near_side(self.scene, self.eye.place),
         )
         return space
 
     def _loaded(self, space: SpacePen, s: State) -> Scene:
         with waiting() if self.scene is None and len(s.shown.facts.pipes) > MANY else nullcontext():
-            made = scene(self._pictured(s), s.space, self.scene)
+            made = scene(self._pictured(s), s.look.space, self.scene)
             space.load(made)
         return made
 
     def _pictured(self, s: State) -> Picture:
         """What is seen; with the trenches in every stage, where they are asked for."""
-        if s.space.dug and s.trenches is None:
+        if s.look.space.dug and s.dug.trenches is None:
             return replace(s.picture, trenches=self.session.dug(s.shown.facts))
         return s.picture
 
@@ -145,12 +145,12 @@ class SpaceView(SpaceSightView):
             self.size().toTuple(),
             self.devicePixelRatioF(),
             space.looked,
-            s.space.strength,
+            s.look.space.strength,
             how,
         )
         if self._picture is None or not (alike(self._picture[0], key) or self._finer(key)):
             size = self._pixels(how == "rough")
-            raw = space.draw(self.eye, size, s.space.strength, how == "fine")
+            raw = space.draw(self.eye, size, s.look.space.strength, how == "fine")
             image = QImage(raw, *size, 4 * size[0], QImage.Format.Format_RGBX8888)
             pixmap = QPixmap.fromImage(image)
             self._picture = key, pixmap
@@ -195,24 +195,24 @@ class SpaceView(SpaceSightView):
         if self.scene is None or self.trouble:
             return []
         seen, eye = self.scene, self.eye
-        told = self.kept("over", (seen, eye), lambda s: over(s.picture, seen, eye, s.pointed))
-        return told + cursor_marks(s.run, s.shown.facts, s.cursor, self.eye)
+        told = self.kept("over", (seen, eye), lambda s: over(s.picture, seen, eye, s.at.pointed))
+        return told + cursor_marks(s.look.run, s.shown.facts, s.at.cursor, self.eye)
 
     def follow(self, old: State, new: State) -> None:
         """It is drawn rough while it follows the hand."""
         if not self.isVisible():
             return
-        if old.shown is not new.shown or old.space is not new.space:
+        if old.shown is not new.shown or old.look.space is not new.look.space:
             self._moves()
         elif (
-            old.pointed != new.pointed
-            or old.pipes is not new.pipes
-            or old.structures is not new.structures
+            old.at.pointed != new.at.pointed
+            or old.chosen.pipes is not new.chosen.pipes
+            or old.chosen.structures is not new.chosen.structures
         ):
             self.settling.start()
-        if old.space.stretch != new.space.stretch:
-            self.eye = self.eye.heightened(new.space.stretch)
-        if old.path is not new.path and old.current is not new.current:
+        if old.look.space.stretch != new.look.space.stretch:
+            self.eye = self.eye.heightened(new.look.space.stretch)
+        if old.file.path is not new.file.path and old.current is not new.current:
             self._fitted = False
         super().follow(old, new)
 
@@ -234,7 +234,9 @@ class SpaceView(SpaceSightView):
         assert self.scene is not None  # noqa: S101 - asked for where it is seen
         size = wide, max(1, round(wide * self.height() / max(1, self.width())))
         return QImage.fromData(
-            space_image(self._pictured(s), s.space, self.eye, size, self.pen.theme, s.cursor)
+            space_image(
+                self._pictured(s), s.look.space, self.eye, size, self.pen.theme, s.at.cursor
+            )
         )
 
     # -- what is where -----------------------------------------------------------------------------
@@ -250,10 +252,10 @@ class SpaceView(SpaceSightView):
             self.size().toTuple(),
             self.devicePixelRatioF(),
             space.looked,
-            s.space.strength,
+            s.look.space.strength,
         )
         if not alike(self._known, key):
-            space.draw(self.eye, self._pixels(False), s.space.strength)
+            space.draw(self.eye, self._pixels(False), s.look.space.strength)
             self._known = key
         return space
 
@@ -262,7 +264,7 @@ class SpaceView(SpaceSightView):
         roads and land too.
         """
         space = None if self.moving else self._asked()
-        kinds = PICKED if self.session.state.stage == "ground" else ("pipe", "structure")
+        kinds = PICKED if self.session.state.look.stage == "ground" else ("pipe", "structure")
         part = (
             None
             if space is None

@@ -139,7 +139,7 @@ class FindingsPage(QWidget):
             self._found, self._asked = found, asked
             self._bars(found)
             self._list(s, found)
-        visited = _now(found, s.visited)
+        visited = _now(found, s.chosen.visited)
         row = next(
             (r for r in self.rows if visited is not None and r.finding.key == visited.key), None
         )
@@ -212,7 +212,7 @@ class FindingsPage(QWidget):
     def _choose(self, finding: Finding, on: bool) -> None:
         """Takes a finding among the chosen ones, or out of them."""
         left = [f for f in self.chosen if f.key != finding.key]
-        visited = self.session.state.visited
+        visited = self.session.state.chosen.visited
         first = (
             [visited]
             if not self.chosen and isinstance(visited, Finding) and visited.key != finding.key

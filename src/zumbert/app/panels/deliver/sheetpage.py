@@ -170,7 +170,7 @@ class SheetPage(QWidget):
         if "along" in has:
             names = [
                 (f"{k.kind} {k.id}", o.name)
-                for k in s.keys
+                for k in s.look.keys
                 if (o := outline(s.shown.facts, k)) is not None
             ]
             self.lists["along"].show_ticks(names, [f"{a.kind} {a.id}" for a in sheet.along])

@@ -29,6 +29,10 @@ def detail(session: Session, pen: Pen, s: State, acts: GroundActs) -> Fields:
         "spot": SpotDetail,
         "attachment": FileDetail,
     }
-    if s.item is None or s.item.kind not in kinds or record(s.shown.project, s.item) is None:
+    if (
+        s.chosen.item is None
+        or s.chosen.item.kind not in kinds
+        or record(s.shown.project, s.chosen.item) is None
+    ):
         return ViewDetail(session, pen)  # a pin or an area has its panel elsewhere
-    return kinds[s.item.kind](session, pen, s.item, acts)
+    return kinds[s.chosen.item.kind](session, pen, s.chosen.item, acts)

@@ -44,7 +44,7 @@ class Fields(QWidget):
 
     def still_shown(self, s: State) -> bool:
         """Whether it can go on showing what is selected."""
-        return s.item is None
+        return s.chosen.item is None
 
     def refresh(self, s: State) -> None:
         """Shows the state."""
@@ -137,7 +137,7 @@ class Detail(Fields):
 
     def still_shown(self, s: State) -> bool:
         """Whether it can go on showing what is selected."""
-        return self.item == s.item
+        return self.item == s.chosen.item
 
     def refresh(self, s: State) -> None:
         """Shows the state."""

@@ -38,7 +38,7 @@ class DrawingDetail(Detail):
             self.whole.addWidget(box)
 
     def still_shown(self, s: State) -> bool:
-        same = self.item is not None and self.item == s.item
+        same = self.item is not None and self.item == s.chosen.item
         return same and tuple(self.layers) == self.record.layers
 
     def _unit(self, metres: Any) -> None:
@@ -51,7 +51,7 @@ class DrawingDetail(Detail):
         self.edit(f"{word} layer {layer}", lambda p, f: show_layers(p, b.id, b.off ^ {layer}))
 
     def show_record(self, s: State, r: Any) -> None:
-        changed_now = s.stale and r.id in s.stale
+        changed_now = s.file.stale and r.id in s.file.stale
         self.words.setText(
             f"{counted(len(r.segments), 'segment')}. "
             + ("Its file has changed since it was read." if changed_now else r.source or "")

@@ -100,7 +100,7 @@ class RoadDetail(Detail):
         return road
 
     def _choose(self, kind: str, i: int) -> None:
-        if self.session.state.part != (kind, i):
+        if self.session.state.chosen.part != (kind, i):
             self.session.set(part=(kind, i))
 
     def _rename(self, text: str) -> None:

@@ -111,7 +111,7 @@ class AreasPage(QWidget):
         """Shows the state."""
         p, u, facts = s.shown.project, s.units, s.shown.facts
         kinds = [(k.name, k.name, "") for k in p.area_kinds]
-        offer(self.kind, kinds, s.area_kind)
+        offer(self.kind, kinds, s.held.area_kind)
         keys = list(facts.areas)
         texts = []
         for f in facts.areas.values():
@@ -156,7 +156,7 @@ class AreasPage(QWidget):
     @property
     def picked(self) -> AreaId | None:
         """The area that is selected."""
-        item = self.session.state.item
+        item = self.session.state.chosen.item
         return AreaId(item.id) if item is not None and item.kind == "area" else None
 
     def _picked(self, row: int) -> None:

@@ -76,9 +76,15 @@ class FlowPage(QWidget):
 
     def refresh(self, s: State) -> None:
         """Shows the state."""
-        pipe = next(iter(s.pipes), None) if len(s.pipes) == 1 and not s.structures else None
+        pipe = (
+            next(iter(s.chosen.pipes), None)
+            if len(s.chosen.pipes) == 1 and not s.chosen.structures
+            else None
+        )
         structure = (
-            next(iter(s.structures), None) if len(s.structures) == 1 and not s.pipes else None
+            next(iter(s.chosen.structures), None)
+            if len(s.chosen.structures) == 1 and not s.chosen.pipes
+            else None
         )
         facts, u = s.shown.facts, s.units
         self.travel.setCurrentIndex(self.travel.findData(s.shown.project.settings.travel))
@@ -208,7 +214,7 @@ class FlowPage(QWidget):
             fixes.offer(s, finding)
 
     def _take_share(self, text: str) -> bool:
-        pipe = next(iter(self.session.state.pipes), None)
+        pipe = next(iter(self.session.state.chosen.pipes), None)
         if pipe is None:
             return False
         return self.session.edit(
@@ -217,7 +223,7 @@ class FlowPage(QWidget):
         )
 
     def _take_inflow(self, text: str) -> bool:
-        key = next(iter(self.session.state.structures), None)
+        key = next(iter(self.session.state.chosen.structures), None)
         if key is None:
             return False
         u = self.session.units

@@ -167,7 +167,7 @@ class SizesPage(QWidget):
         more = {"least": u.typed_dn(low)} if low else {}
         more |= {"greatest": u.typed_dn(high)} if high else {}
         return HowToSize(
-            only=self.session.state.pipes if self.only.isChecked() else None,
+            only=self.session.state.chosen.pipes if self.only.isChecked() else None,
             sizes=named or None,
             levels=self.levels.currentData(),
             order=self.order.isChecked(),
@@ -279,7 +279,7 @@ class SizesPage(QWidget):
 
     def _hold(self, on: bool) -> None:
         s = self.session.state
-        pipes = s.pipes or frozenset(s.current.project.pipes)
+        pipes = s.chosen.pipes or frozenset(s.current.project.pipes)
         self.session.edit(
             "Hold sizes" if on else "Let sizes go", lambda p, f: hold_sizes(p, pipes, on)
         )

@@ -83,7 +83,7 @@ class ChangesPage(QWidget):
             self.changes.addWidget(label("Nothing has changed.", "small"))
             return
         if self._base is None or self._base[0] is not then:
-            dug = trenches(then.facts, s.trenches)
+            dug = trenches(then.facts, s.dug.trenches)
             net = union(dug) if len(dug.pipes) <= MANY else NOTHING
             self._base = then, {p.key: p for p in takeoff(then.facts, quantities(dug, net=net))}
         old = self._base[1]
@@ -98,7 +98,7 @@ class ChangesPage(QWidget):
                 about = (
                     "≈ "
                     if item.name.startswith(BY_NET)
-                    and (s.net is None or s.net[0] is not s.trenches)
+                    and (s.dug.net is None or s.dug.net[0] is not s.dug.trenches)
                     else ""
                 )
                 lines.append(

@@ -15,10 +15,10 @@ def copy_takeoff(session: Session) -> str:
     between its cells, which is returned.
     """
     s = session.state
-    if s.trenches is None:
+    if s.dug.trenches is None:
         return ""
-    net = s.net[1] if s.net is not None and s.net[0] is s.trenches else None
-    items = takeoff(s.shown.facts, quantities(s.trenches, net=net))
+    net = s.dug.net[1] if s.dug.net is not None and s.dug.net[0] is s.dug.trenches else None
+    items = takeoff(s.shown.facts, quantities(s.dug.trenches, net=net))
     table = takeoff_table(s.shown.facts, items)
     text, both = as_text(table), QMimeData()
     both.setText(text)

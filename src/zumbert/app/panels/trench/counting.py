@@ -107,7 +107,7 @@ class CountingPage(QWidget):
     def refresh(self, s: State) -> None:
         """Shows the state."""
         project, u, how = s.shown.project, s.units, s.shown.project.digging
-        key = (project.networks, how, project.surfaces, s.trenches)
+        key = (project.networks, how, project.surfaces, s.dug.trenches)
         if isinstance(self._filled, tuple) and all(
             a is b for a, b in zip(key, self._filled, strict=True)
         ):
@@ -142,10 +142,10 @@ class CountingPage(QWidget):
         return [x.name, "" if x.thickness is None else u.full(x.thickness), top]
 
     def _show_rates(self, s: State) -> None:
-        if s.trenches is None:
+        if s.dug.trenches is None:
             return
-        net = s.net[1] if s.net is not None else Net({}, {}, ())
-        items = takeoff(s.shown.facts, quantities(s.trenches, net=net), "description")
+        net = s.dug.net[1] if s.dug.net is not None else Net({}, {}, ())
+        items = takeoff(s.shown.facts, quantities(s.dug.trenches, net=net), "description")
         rates = {(r.item, r.unit): r.rate for r in s.shown.project.digging.rates}
         names = list(
             dict.fromkeys([*((i.name, i.unit) for i in items if i.status == "proposed"), *rates])

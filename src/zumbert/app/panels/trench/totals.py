@@ -62,10 +62,10 @@ class TotalsPage(ChangesPage):
 
     def refresh(self, s: State) -> None:
         """Shows the state."""
-        if s.trenches is None:
+        if s.dug.trenches is None:
             return
         self._show_here(s)
-        key = (s.trenches, s.net, s.sectioned, s.current, s.units)
+        key = (s.dug.trenches, s.dug.net, s.dug.sectioned, s.current, s.units)
         if len(key) == len(self._shown) and all(
             a is b for a, b in zip(key, self._shown, strict=True)
         ):
@@ -78,10 +78,10 @@ class TotalsPage(ChangesPage):
             self._show_totals(s)
 
     def _show_here(self, s: State) -> None:
-        dug, run, u = s.trenches, s.run, s.units
+        dug, run, u = s.dug.trenches, s.look.run, s.units
         place = (
-            place_on(dug, run, s.cursor)
-            if dug is not None and run is not None and s.cursor is not None
+            place_on(dug, run, s.at.cursor)
+            if dug is not None and run is not None and s.at.cursor is not None
             else None
         )
         if place is None or dug is None:
@@ -124,15 +124,15 @@ class TotalsPage(ChangesPage):
 
     def _net(self, s: State) -> tuple[Net, str]:
         """The union for what is shown: worked out, or as it was last, and how it is told."""
-        if s.net is not None and s.net[0] is s.trenches:
-            return s.net[1], ""
-        return (NOTHING, "being worked out") if s.net is None else (s.net[1], "estimate")
+        if s.dug.net is not None and s.dug.net[0] is s.dug.trenches:
+            return s.dug.net[1], ""
+        return (NOTHING, "being worked out") if s.dug.net is None else (s.dug.net[1], "estimate")
 
     def _show_totals(self, s: State) -> None:
-        if s.trenches is None:
+        if s.dug.trenches is None:
             return
         net, told = self._net(s)
-        q = self.q = quantities(s.trenches, net=net)
+        q = self.q = quantities(s.dug.trenches, net=net)
         clear(self.body)
         for status, total in q.totals.items():
             if status == "proposed" or total.excavation or total.not_counted:
@@ -217,8 +217,8 @@ class TotalsPage(ChangesPage):
                 of=[r for r in every if r.excavation],
             )
         )
-        if s.sectioned is not None and s.sectioned[0] is s.trenches and t.trenches:
-            by = sum(s.sectioned[1].get(r.id, 0.0) for r in rows)
+        if s.dug.sectioned is not None and s.dug.sectioned[0] is s.dug.trenches and t.trenches:
+            by = sum(s.dug.sectioned[1].get(r.id, 0.0) for r in rows)
             tip = (
                 f"Trenches alone by average end areas: {u.volume(by)} {u.m3}; exact: "
                 f"{u.volume(t.trenches)} {u.m3}"
@@ -240,7 +240,7 @@ class TotalsPage(ChangesPage):
         add(rule())
         add(label("From digging to filling", "section"))
         shared = [r for r in every if r.shared > 0]
-        known = s.net is not None
+        known = s.dug.net is not None
 
         # what goes by the union, which may not be that of what is shown yet
         def by_net(text: str) -> str:

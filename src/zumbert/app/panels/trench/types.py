@@ -150,7 +150,7 @@ class TypesPage(QWidget):
         the row is for.
         """
         facts = s.shown.facts
-        chosen = [facts.pipes[k] for k in s.pipes if k in facts.pipes]
+        chosen = [facts.pipes[k] for k in s.chosen.pipes if k in facts.pipes]
         fit = [
             f for f in chosen or facts.pipes.values() if trench.size_for(f.dn, size.ground) is size
         ]
@@ -160,7 +160,7 @@ class TypesPage(QWidget):
 
     def _fill(self, s: State, project: Project, trench: TrenchType) -> None:
         own = [(k, p.label, p.trench) for k, p in project.pipes.items() if p.trench is not None]
-        key = (project.trench_types, project.networks, self.key, self.row, own, s.pipes)
+        key = (project.trench_types, project.networks, self.key, self.row, own, s.chosen.pipes)
         if self._filled == key:
             return
         self._filled = key
@@ -182,7 +182,7 @@ class TypesPage(QWidget):
             self.networks.addWidget(box, i, 1)
             box.as_wide_as_its_column()
         self.selected.clear()
-        pipes = [p for p in s.pipes if p in project.pipes]
+        pipes = [p for p in s.chosen.pipes if p in project.pipes]
         self.selected.addItem(
             f"{counted(len(pipes), 'selected pipe')}: trench …"
             if pipes
@@ -246,7 +246,7 @@ class TypesPage(QWidget):
         )
 
     def _give(self) -> None:
-        key, pipes = self.selected.currentData(), [*self.session.state.pipes]
+        key, pipes = self.selected.currentData(), [*self.session.state.chosen.pipes]
         words = self.selected.currentText()
         if key is not None:
             self.session.edit(
