@@ -55,7 +55,7 @@ def test_a_field_more_is_seen_in_panel_table_rows_labels_and_report(more):
     # typed in the panel; a word that it does not take is refused
     user.fill(row.field, "foul")
     assert user.project.pipes[pipe.id].service == "foul"
-    assert user.session.undo_names[-1] == f"Change what {pipe.label} carries"
+    assert user.session.history.undo_names[-1] == f"Change what {pipe.label} carries"
     assert not edit_field(user.session, pipe.id, "service", "milk")
     assert user.project.pipes[pipe.id].service == "foul"
     # a table column that offers its words

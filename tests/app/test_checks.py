@@ -94,7 +94,7 @@ def test_from_a_finding_to_its_place_its_fix_and_back(checks):
     assert user.shown is before
     user.click(buttons(user)[1], 20, 10)
     assert "cover_min" not in rules(user)
-    assert user.session.undo_name == "Lower S4 to 40.544"
+    assert user.session.history.undo_name == "Lower S4 to 40.544"
     user.do("undo")
     assert user.project is before
     assert "cover_min" in rules(user)
@@ -228,9 +228,9 @@ def test_several_are_chosen_and_mended_or_accepted_in_one_step(checks):
     said = page(user).mending.all.text()
     assert "go" in said
     leave(user, button)
-    steps = len(user.session.undo_names)
+    steps = len(user.session.history.undo_names)
     user.click(button, 20, 10)
-    assert len(user.session.undo_names) == steps + 1
+    assert len(user.session.history.undo_names) == steps + 1
     assert len(rules(user)) == 5 - int(said.split()[0])
 
 
@@ -494,4 +494,4 @@ def test_many_are_worked_out_by_a_click_and_taken_by_another(checks):
     button.click()
     user.settle()
     assert user.project is not before
-    assert user.session.undo_name.startswith("Mend ")
+    assert user.session.history.undo_name.startswith("Mend ")

@@ -53,7 +53,7 @@ def test_differences_are_shown_chosen_and_taken_in_one_step(user, schedule):
     assert dialog.says.text() == "2 of 3 will be taken"
     dialog.accept()
     user.settle()
-    assert user.session.undo_names == ["Read back 2 values from pipes.csv"]
+    assert user.session.history.undo_names == ["Read back 2 values from pipes.csv"]
     assert (user.project.pipes[p5.id].invert_up, user.project.pipes[p5.id].size) == (41.069, "300")
     assert user.project.pipes[p6.id].invert_down == pytest.approx(p6.invert_down - 0.05)
     changed = [k for k, p in user.project.pipes.items() if p is not before.pipes[k]]
@@ -104,7 +104,7 @@ def test_structures_come_from_circles_of_a_drawing_previewed(user, tmp_path):
     tick.click()
     dialog.accept()
     user.settle()
-    assert user.session.undo_name == "Create 2 structures of others"
+    assert user.session.history.undo_name == "Create 2 structures of others"
     assert len(user.session.state.chosen.structures) == 2
     user.do("undo")
     assert user.project is before

@@ -115,7 +115,7 @@ def test_an_edit_that_the_drawings_cannot_show_is_taken_back_and_can_be_made_aga
         shown = dialog(user)
     assert "that step was taken back, and Redo makes it again" in shown.text.text()
     assert user.session.state.current is whole
-    assert user.session.redo_name == "Set the invert"
+    assert user.session.history.redo_name == "Set the invert"
     shown.go_on.click()
     user.do("redo")
     assert user.pipe("S5", "S4").invert_up == 41.8

@@ -135,7 +135,7 @@ def test_sizes_are_left_as_they_were_when_they_are_discarded_or_something_change
     button(flow, "work out sizes").click()
     button(flow, "discard sizes").click()
     flow.settle()
-    assert not flow.session.state.previewing and flow.session.undo_name is None
+    assert not flow.session.state.previewing and flow.session.history.undo_name is None
     button(flow, "work out sizes").click()
     flow.window.go_stage("levels")
     flow.settle()

@@ -76,7 +76,7 @@ def world(sight, at):
 def ready(user, stage, straight):
     """The demo again, at a working scale, in a stage."""
     user.window.escape()
-    while user.session.undo_names:
+    while user.session.history.undo_names:
         user.session.undo()
     user.session.pick(None)
     user.in_stage("levels")
@@ -93,11 +93,11 @@ def test_a_structure_in_plan(user, straight, path, end, notch, nth):
     ready(user, "layout", straight)
     found = takeable(user.plan, "structure")
     key, x, y = found[nth % len(found)]
-    steps = len(user.session.undo_names)
+    steps = len(user.session.history.undo_names)
     sight, at = dragged(user, user.plan, (x, y), path, end, notch)
     want, pixel = world(sight, at), 1 / sight.scale
     # else it was refused there: the road has no such place
-    if len(user.session.undo_names) > steps:
+    if len(user.session.history.undo_names) > steps:
         place = user.facts.places[key]
         assert np.hypot(*(np.array([place.x, place.y]) - want)) <= pixel + 0.01
 
@@ -130,9 +130,9 @@ def test_a_point_of_a_road_in_plan(user, straight, path, end, notch, nth):
     user.settle()
     found = takeable(user.plan, "ip")
     key, x, y = found[nth % len(found)]
-    steps = len(user.session.undo_names)
+    steps = len(user.session.history.undo_names)
     sight, at = dragged(user, user.plan, (x, y), path, end, notch)
-    if len(user.session.undo_names) > steps:
+    if len(user.session.history.undo_names) > steps:
         p = user.project.roads[road].points[int(key)]
         assert np.hypot(*(np.array([p.x, p.y]) - world(sight, at))) <= 1 / sight.scale + 0.01
 
@@ -143,10 +143,10 @@ def test_a_level_in_the_long_section(user, path, end, notch, ring):
     ready(user, "levels", True)
     pipe = next(iter(user.session.state.chosen.pipes))
     x, y = next((x, y) for k, x, y in takeable(user.section, "ring") if k == ring)
-    steps, was = len(user.session.undo_names), user.project.pipes[pipe]
+    steps, was = len(user.session.history.undo_names), user.project.pipes[pipe]
     stood = user.section.sight.z_at(y)
     sight, at = dragged(user, user.section, (x, y), path, end, notch)
-    if len(user.session.undo_names) == steps:
+    if len(user.session.history.undo_names) == steps:
         assert round(end[1]) == 0  # it is where it was
         return
     p = user.project.pipes[pipe]
@@ -165,10 +165,10 @@ def test_a_rim_in_the_long_section(user, path, end, notch):
     rim = user.facts.places[key].rim
     user.session.edit("Fix", lambda p, f: set_rim(p, key, FixedRim(rim)))
     user.settle()
-    steps = len(user.session.undo_names)
+    steps = len(user.session.history.undo_names)
     x, y = next((x, y) for k, x, y in takeable(user.section, "rim") if k == key)
     sight, at = dragged(user, user.section, (x, y), path, end, notch)
-    if len(user.session.undo_names) > steps:
+    if len(user.session.history.undo_names) > steps:
         assert abs(user.facts.places[key].rim - sight.z_at(at[1])) <= 1 / sight.sz + 0.001
 
 
@@ -183,10 +183,10 @@ def test_a_vertical_point_of_a_road(user, path, end, notch, nth):
     assert user.session.state.look.run_key == RunKey("road", road)
     found = takeable(user.section, "pvi")
     key, x, y = found[nth % len(found)]
-    steps = len(user.session.undo_names)
+    steps = len(user.session.history.undo_names)
     # nearer than its neighbours
     sight, at = dragged(user, user.section, (x, y), path, (end[0] / 4, end[1] / 4), notch)
-    if len(user.session.undo_names) > steps:
+    if len(user.session.history.undo_names) > steps:
         r = user.project.roads[road]
         pvi = r.profiles[r.design].pvis[int(key)]
         assert abs(pvi.chainage - sight.s_at(at[0])) <= 1 / sight.sx + 0.01

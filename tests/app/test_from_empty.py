@@ -80,9 +80,9 @@ def set_the_gullies(user):
     user.fill(user.window.side.panel.networks.patterns["gully"], "G{n}{side}")
     user.do("gullies")
     for ch in GULLIES:  # one typed line each: two gullies and their leads
-        before = len(user.session.undo_names)
+        before = len(user.session.history.undo_names)
         user.enter(f"{ch} 2.8")
-        assert len(user.session.undo_names) == before + 1
+        assert len(user.session.history.undo_names) == before + 1
     user.window.escape()
 
 

@@ -71,7 +71,7 @@ def test_the_role_of_a_surface_is_chosen(user):
     choose(user, "role Road design", "none")
     assert [s.role for s in user.project.surfaces.values()] == ["existing", "none"]
     assert user.facts.pipes[user.pipe("S5", "S4").id].span.sources == ("existing",)
-    assert user.session.undo_name == "Change the role of Road design"
+    assert user.session.history.undo_name == "Change the role of Road design"
 
 
 def test_name_start_and_profile_of_a_road(user):
@@ -110,7 +110,7 @@ def test_eye_strength_and_order(user):
     find(user, QPushButton, "eye Existing ground").click()
     user.settle()
     assert not next(iter(user.project.surfaces.values())).shown
-    assert user.session.undo_name == "Hide Existing ground"
+    assert user.session.history.undo_name == "Hide Existing ground"
     find(user, QSlider, "strength").setValue(40)
     assert next(iter(user.project.surfaces.values())).strength == 0.4
     user.settle()
@@ -126,7 +126,7 @@ def test_layers_of_a_drawing_are_switched(user):
     pick(user, "background", "survey")
     find(user, QCheckBox, "layer TREES").click()
     assert next(iter(user.project.backgrounds.values())).off == {"TREES"}
-    assert user.session.undo_name == "Hide layer TREES"
+    assert user.session.history.undo_name == "Hide layer TREES"
     user.settle()
     find(user, QCheckBox, "layer TREES").click()
     assert next(iter(user.project.backgrounds.values())).off == set()
@@ -176,7 +176,7 @@ def test_a_road_is_made_by_clicks_and_typed_places(user):
         approx(made.points[1].x),
         approx(made.points[1].y - 60),
     )
-    assert user.session.undo_names == ["Make Road 1"]
+    assert user.session.history.undo_names == ["Make Road 1"]
     assert user.session.state.chosen.item == GroundItem("road", made.id)
     assert user.session.state.look.run.name == "Road 1"
     user.key(user.plan, Qt.Key.Key_Escape)
@@ -219,7 +219,7 @@ def test_a_point_of_a_road_is_dragged_with_what_stands_on_it(user):
     assert (shown.x, shown.y) != (before.x, before.y)  # live, the button still down
     assert (shown.chainage, shown.offset) == (before.chainage, before.offset)
     user.release(user.plan, x + 6, y + 4)
-    assert user.session.undo_name == "Move point 2 of Tansymoor Lane"
+    assert user.session.history.undo_name == "Move point 2 of Tansymoor Lane"
     assert road(user, "Tansymoor Lane").points
     user.do("undo")
     assert road(user, "Tansymoor Lane").elements
@@ -233,7 +233,7 @@ def test_a_radius_is_dragged_and_typed(user):
     px, py = ring_of(user, user.plan, "ip", 1)
     user.drag(user.plan, (x, y), (x + (px - x) * 0.2, y + (py - y) * 0.2))
     dragged = road(user).points[1].radius
-    assert user.session.undo_name == "Change the radius at point 2 of Quillerby Rise"
+    assert user.session.history.undo_name == "Change the radius at point 2 of Quillerby Rise"
     user.click(user.plan, *ring_of(user, user.plan, "ip", 1))
     assert user.session.state.chosen.part == ("ip", 1)
     user.type(user.plan, "r55")
@@ -259,7 +259,7 @@ def test_vertical_points_are_dragged_typed_added_and_taken_out(user):
     assert moved.level == approx(
         profile.pvis[1].level + 0.5, abs=1.0 / user.section.sight.sz + 0.005
     )
-    assert user.session.undo_name == "Move vertical point 2 of Quillerby Rise"
+    assert user.session.history.undo_name == "Move vertical point 2 of Quillerby Rise"
     user.click(user.section, *ring_of(user, user.section, "pvi", 1))
     user.type(user.section, "+0.25")
     user.key(user.section.entry.field, Qt.Key.Key_Return)
@@ -282,7 +282,7 @@ def test_vertical_points_are_dragged_typed_added_and_taken_out(user):
     user.click(user.section, *ring_of(user, user.section, "pvi", at))
     user.do("delete")
     assert len(road(user).profiles[0].pvis) == count
-    assert user.session.undo_name == f"Take out vertical point {at + 1} of Quillerby Rise"
+    assert user.session.history.undo_name == f"Take out vertical point {at + 1} of Quillerby Rise"
 
 
 def test_a_drag_moves_the_drawing_while_points_are_added(user):
@@ -320,7 +320,7 @@ def test_points_are_changed_in_their_tables(user):
     pick(user, "road", "Quillerby Rise")
     cell(user, "points", 1, 2, "65")
     assert road(user).points[1].radius == 65.0
-    assert user.session.undo_name == "Change the points of Quillerby Rise"
+    assert user.session.history.undo_name == "Change the points of Quillerby Rise"
     cell(user, "points", 1, 2, "900")
     assert "more between them" in user.refusals[-1]
     assert find(user, NumberTable, "table points").item(1, 2).text() == "65"
@@ -383,7 +383,7 @@ def test_measuring_changes_nothing(user):
     assert "area" in tool.words().lines[1]
     user.key(user.plan, Qt.Key.Key_Return)
     assert tool.placed == []
-    assert user.session.undo_names == []
+    assert user.session.history.undo_names == []
 
 
 def test_a_spot_level_follows_its_surface(user):
@@ -483,7 +483,7 @@ def test_pipes_from_a_drawn_line_show_their_flow_and_are_turned(surveyed):
     assert len(new) == 2
     assert all(user.facts.pipes[p.id].slope > 0 for p in new)
     assert new[0].down == new[1].up
-    assert len(user.session.undo_names) == 2  # the drawing, the pipes
+    assert len(user.session.history.undo_names) == 2  # the drawing, the pipes
     user.do("undo")
     assert user.project is before
     user.click(user.plan, at[0], at[1] + 60)
@@ -661,7 +661,7 @@ def test_a_drawing_at_its_own_origin_is_placed_by_two_pairs_clicked_or_typed(use
         approx(2.0),
     )
     assert made.texts[0].turn == approx(3 * np.pi / 2)  # a quarter to the left
-    assert user.session.undo_name == "Place site" and user.window.toolbox.tool.placed == []
+    assert user.session.history.undo_name == "Place site" and user.window.toolbox.tool.placed == []
     save(user.project, tmp_path / "p.zumbert")
     assert load(tmp_path / "p.zumbert").backgrounds[key].placing == made.placing
     fresh = read_again(user.project, key, replace(b, id=key)).backgrounds[key]

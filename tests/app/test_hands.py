@@ -51,7 +51,7 @@ def now(user, pipe):
 def test_each_ring_moves_what_it_stands_for_on_either_basis(user, ring, up, down, basis):
     user.session.edit("x", lambda p, f: with_settings(p, replace(p.settings, invert_basis=basis)))
     pipe = user.look_at("S5", "S4")
-    steps = len(user.session.undo_names)
+    steps = len(user.session.history.undo_names)
     before, others = now(user, pipe), {k: p for k, p in user.project.pipes.items() if k != pipe.id}
     user.drag_ring(ring, 0.3, keys=ALT)
     for was, is_, by in zip(before, now(user, pipe), (up, down), strict=True):
@@ -60,7 +60,7 @@ def test_each_ring_moves_what_it_stands_for_on_either_basis(user, ring, up, down
         else:
             assert is_ - was == approx(by, abs=0.02 if by else 1e-12)
     assert {k: p for k, p in user.project.pipes.items() if k != pipe.id} == others
-    assert len(user.session.undo_names) == steps + 1
+    assert len(user.session.history.undo_names) == steps + 1
     user.do("undo")
     assert now(user, pipe) == before
 
@@ -164,14 +164,14 @@ def test_each_row_is_edited_in_place(user, row, text, check):
     user.session.edit("x", lambda p, f: rim_on(p, f, user.structure("S5").id, "fixed"))
     user.section._refit()
     pipe = user.look_at("S5", "S4")
-    steps = len(user.session.undo_names)
+    steps = len(user.session.history.undo_names)
     thing = user.structure("S5").id if row in ("Rim", "Chainage") else pipe.id
     cell = next(c for c in user.section.cells if c.row == row and c.id == thing)
     user.click(user.section, cell.box[0] + cell.box[2] / 2, cell.box[1] + 8)
     user.type(user.section.cell_edit, text)
     user.key(user.section.cell_edit, Qt.Key.Key_Return)
     assert check(user, user.project.pipes[pipe.id], user.facts.pipes[pipe.id])
-    assert len(user.session.undo_names) == steps + 1
+    assert len(user.session.history.undo_names) == steps + 1
 
 
 def bar(user, name):
@@ -189,7 +189,7 @@ def test_a_range_bar_is_dragged_to_set_its_value(user):
     )
     QTest.mouseRelease(bar(user, "invert_down"), Qt.MouseButton.LeftButton, pos=at)
     assert user.project.pipes[pipe.id].invert_down == approx(high - 0.1, abs=0.02)
-    assert user.session.undo_names == ["Set the invert at S4"]
+    assert user.session.history.undo_names == ["Set the invert at S4"]
     now = user.project
     QTest.mousePress(bar(user, "slope"), Qt.MouseButton.LeftButton, pos=QPoint(60, 12))
     assert user.shown is not now
@@ -343,4 +343,4 @@ def test_a_tick_or_button_of_many_shows_what_it_would_do_before_it_is_clicked(us
     user.bot.waitUntil(lambda: user.session.state.previewing)
     user.bot.mouseClick(button, Qt.MouseButton.LeftButton)
     assert user.project.pipes[pipes[0].id].up == pipes[0].down
-    assert len(user.session.undo_names) == 1 and not user.session.state.previewing
+    assert len(user.session.history.undo_names) == 1 and not user.session.state.previewing

@@ -45,7 +45,7 @@ def test_a_summary_opens_before_anything_is_taken(empty):
     dialog.accept()
     user.settle()
     assert len(user.project.pipes) == 36
-    assert user.session.undo_names == ["Import files"]
+    assert user.session.history.undo_names == ["Import files"]
     assert user.session.state.look.run.name == "S13 to HW1"
     user.do("undo")
     assert user.project.roads == {}

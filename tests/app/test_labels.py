@@ -34,7 +34,7 @@ def test_fields_are_ticked_and_always_current(looking):
         user.settle()
     assert user.project.settings.structure_label == ("label", "rim")
     assert user.project.settings.pipe_label == ("label", "size", "length", "slope")
-    assert user.session.undo_names[0] == "Choose what labels of pipes say"
+    assert user.session.history.undo_names[0] == "Choose what labels of pipes say"
     s4 = user.structure("S4")
     assert f"rim {user.facts.places[s4.id].rim:.3f}" in texts(user)
     p5 = user.pipe("S5", "S4")
@@ -60,7 +60,7 @@ def test_a_label_is_dragged_kept_where_it_was_put_and_put_back(looking):
     moved = user.structure("S4").label_at
     assert moved is not None
     assert label_of(user, s4.id).tolist() == approx([x + 60, y + 40], abs=1.5)
-    assert user.session.undo_names == ["Move a label"]
+    assert user.session.history.undo_names == ["Move a label"]
     assert user.session.state.chosen.structures == {s4.id}  # and a press picks what it names
     base = user.in_plan(user.facts.places[s4.id].x, user.facts.places[s4.id].y)
     away = label_of(user, s4.id) - base
@@ -95,7 +95,7 @@ def test_a_click_on_a_label_picks_what_it_names(looking):
     p5 = user.pipe("S5", "S4")
     user.click(user.plan, *label_of(user, p5.id))
     assert user.session.state.chosen.pipes == {p5.id}
-    assert user.session.undo_names == []
+    assert user.session.history.undo_names == []
 
 
 def test_a_cover_sits_off_the_middle_and_not_beside_its_chamber(looking):

@@ -41,7 +41,7 @@ def test_a_run_grows_click_by_click_and_the_long_section_with_it(laying):
     user.click(user.plan, *user.in_plan(s9.x, s9.y))
     # it joins, nothing is placed
     assert user.window.toolbox.tool.placed[-1].structure == user.structure("S9").id
-    assert user.session.undo_names == []
+    assert user.session.history.undo_names == []
     user.move(user.plan, *on_road(user, 300, -9))
     assert len(user.shown.pipes) == before + 1  # shown before a click takes it
     assert len(user.project.pipes) == before
@@ -62,7 +62,7 @@ def test_a_run_grows_click_by_click_and_the_long_section_with_it(laying):
     ] == ["S9", "S18", "S19"]
     pipe = user.pipe("S19", "S18")
     assert user.facts.pipes[pipe.id].cover.least == approx(0.9, abs=0.03)
-    assert user.session.undo_names == ["Lay a pipe to S19", "Lay a pipe to S18"]
+    assert user.session.history.undo_names == ["Lay a pipe to S19", "Lay a pipe to S18"]
     user.key(user.plan, Qt.Key.Key_Backspace)
     assert len(user.project.pipes) == before + 1
     user.key(user.plan, Qt.Key.Key_Escape)
@@ -158,7 +158,7 @@ def test_a_structure_is_dragged_along_and_across_its_road(user):
     place = user.project.structures[s4.id].place
     assert (place.chainage, place.offset) == (approx(101, abs=0.3), approx(-0.4, abs=0.3))
     assert user.project.pipes is pipes  # neighbours stay attached, levels stay
-    assert user.session.undo_names == ["Move S4"]
+    assert user.session.history.undo_names == ["Move S4"]
     user.do("undo")
     assert user.project.structures[s4.id] == s4
 
@@ -170,7 +170,7 @@ def test_a_click_does_not_move(user):
     user.settle()
     user.click(user.plan, *on_road(user, 96, 1.1))
     assert user.session.state.chosen.structures == {user.structure("S4").id}
-    assert user.session.undo_name is None
+    assert user.session.history.undo_name is None
 
 
 def test_delete_by_key_is_one_step(user):
@@ -212,7 +212,7 @@ def test_gullies_are_set_in_pairs_by_a_click_and_by_a_typed_line(laying):
     downs = {p.up: p for p in user.project.pipes.values()}
     assert all(g.id in downs for g in gullies)
     assert all(user.facts.pipes[downs[g.id].id].slope > 0 for g in gullies)
-    assert len(user.session.undo_names) == 1
+    assert len(user.session.history.undo_names) == 1
     user.type(user.plan, "l")  # the left side only
     user.type(user.plan, "300 2.6")
     user.key(user.plan.entry.field, Qt.Key.Key_Return)
@@ -248,7 +248,7 @@ def test_gullies_along_the_road_are_one_step(laying):
         if k not in before.structures and s.type.startswith("gully")
     ]
     assert {round(s.place.chainage) for s in new} >= {300, 320, 340, 360}
-    assert user.session.undo_names[0].startswith(f"Set {len(new)} gullies along")
+    assert user.session.history.undo_names[0].startswith(f"Set {len(new)} gullies along")
     user.do("undo")
     assert user.project is before
     user.type(panel.findChild(QLineEdit, "gullies each"), "x")
@@ -321,7 +321,7 @@ def test_a_bend_is_drawn_out_of_a_pipe_by_its_middle(picking):
     joint = next(s for k, s in user.project.structures.items() if k not in before.structures)
     assert user.project.types[joint.type].kind == "joint"
     assert user.project.pipes[pipe.id].invert_up == pipe.invert_up
-    assert len(user.session.undo_names) == 1
+    assert len(user.session.history.undo_names) == 1
     user.do("undo")
     user.session.select(pipes=frozenset({pipe.id}))
     user.session.set(stage="layout")
@@ -354,7 +354,7 @@ def test_a_lasso_catches_and_what_is_caught_changes_in_one_step(picking):
     panel.shared.status.setCurrentText("Existing")
     panel.shared.status.activated.emit(panel.shared.status.currentIndex())
     assert {user.project.structures[k].status for k in s.chosen.structures} == {"existing"}
-    assert len(user.session.undo_names) == 1
+    assert len(user.session.history.undo_names) == 1
     user.do("undo")
     assert user.project is before
 
@@ -379,7 +379,7 @@ def test_held_ones_are_counted_before_and_left_alone(picking):
     box.activated.emit(i)
     assert [user.project.pipes[p].size == "450" for p in ours] == [False, True, True]
     assert panel.shared.holds["size"].checkState() == Qt.CheckState.PartiallyChecked
-    assert user.session.undo_names[0] == "Change the size of 2"
+    assert user.session.history.undo_names[0] == "Change the size of 2"
 
 
 def test_selected_ones_are_dragged_together_and_moved_by_numbers(picking):
@@ -393,7 +393,7 @@ def test_selected_ones_are_dragged_together_and_moved_by_numbers(picking):
     assert new[0].chainage - old[0].chainage == approx(3, abs=0.3)
     assert new[1].chainage - old[1].chainage == approx(new[0].chainage - old[0].chainage)
     assert new[1].offset - old[1].offset == approx(new[0].offset - old[0].offset)
-    assert user.session.undo_names == ["Move S4 and 1 more"]
+    assert user.session.history.undo_names == ["Move S4 and 1 more"]
     panel = user.window.side.panel
     user.type(panel.by["along"], "-1.5")
     user.key(panel.by["along"], Qt.Key.Key_Return)
@@ -448,7 +448,7 @@ def test_a_structure_is_renamed_freed_turned_and_declared_an_outfall(picking):
     user.settle()
     place = user.project.structures[s4].place
     assert (place.x, place.y) == (approx(before.x), approx(before.y))
-    assert len(user.session.undo_names) == 4
+    assert len(user.session.history.undo_names) == 4
     for _ in range(4):
         user.do("undo")
     assert user.structure("S4").id == s4
@@ -494,7 +494,7 @@ def test_a_run_is_copied_to_another_offset(picking):
     offsets = sorted(user.project.structures[k].place.offset for k in s.chosen.structures)
     old = sorted(before.structures[k].place.offset - 2.5 for p in ours for k in (p.up, p.down))
     assert offsets[0] == approx(old[0])
-    assert user.session.undo_names == ["Copy a run of 2 pipes"]
+    assert user.session.history.undo_names == ["Copy a run of 2 pipes"]
     user.do("undo")
     assert user.project is before
 
@@ -605,7 +605,7 @@ def test_pipes_are_made_along_a_road_and_turned_before_they_are_taken(resting):
     )
     user.click(panel.findChild(QPushButton, "take line"), 5, 5)
     assert user.project is not before
-    assert user.session.undo_names[0].startswith("Make ")
+    assert user.session.history.undo_names[0].startswith("Make ")
     user.do("undo")
     assert user.project is before
     user.type(user.plan, "20 9000")
@@ -707,7 +707,7 @@ def test_levels_by_level_from_the_panel_and_typed_after_the_place(laying):
     assert user.pipe("S19", "S20").invert_down == approx(44.2)
     user.enter("210 7 zdeep")
     assert "deep" in user.refusals[-1]
-    assert len(user.session.undo_names) == 3
+    assert len(user.session.history.undo_names) == 3
 
 
 def test_a_structure_is_placed_by_an_edge_from_the_panel_and_by_key(laying):
@@ -866,7 +866,7 @@ def test_escape_puts_every_tool_down_and_leaves_all_as_it_was(user, action):
     user.window.escape()
     assert isinstance(user.window.toolbox.tool, PickTool)
     assert user.project is before and user.shown is before
-    assert user.session.undo_names == []
+    assert user.session.history.undo_names == []
 
 
 def test_a_place_is_typed_like_that_of_another_structure(laying):
@@ -911,7 +911,7 @@ def test_a_loose_end_is_attached_by_its_button_or_all_by_the_menu(user):
     assert button.figure == "0.70 m away"
     user.do("attach")
     assert loose not in user.project.structures
-    assert user.session.undo_name == "Attach loose ends"
+    assert user.session.history.undo_name == "Attach loose ends"
     user.do("undo")
     user.session.select(structures=frozenset({loose}))
     user.settle()
@@ -939,7 +939,7 @@ def test_the_slope_of_the_next_pipe_is_set_at_its_chamber_and_seen_before_it_is_
     field = user.window.side.panel.rows["next_slope"].field
     user.fill(field, "3.1%")
     assert user.project.structures[low.id].next_slope == approx(0.031)
-    assert user.session.undo_name == f"Set the slope of the next pipe from {low.label}"
+    assert user.session.history.undo_name == f"Set the slope of the next pipe from {low.label}"
     user.section.fit()
     user.settle()
     marks = section_marks(user.session.state.picture, user.section.sight).drawing
@@ -1068,7 +1068,7 @@ def test_many_are_deleted_only_when_asked_for_by_their_number(user, monkeypatch)
     )
     user.do("delete")
     assert not user.project.structures
-    assert user.session.undo_names[0].startswith("Delete ")
+    assert user.session.history.undo_names[0].startswith("Delete ")
 
 
 def test_an_edit_of_many_is_seen_before_it_is_taken(user):

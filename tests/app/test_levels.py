@@ -18,7 +18,7 @@ def test_dragging_an_end_shows_what_follows_and_commits_one_step(user):
     preview = user.shown
     user.release(user.section, *user.ring("down"))
     assert user.project is preview  # the drag previews the very edit that the release commits
-    assert user.session.undo_names == ["Set the invert at S4"]
+    assert user.session.history.undo_names == ["Set the invert at S4"]
     user.do("undo")
     assert user.project.pipes[before.id] == before
     user.do("redo")
@@ -56,7 +56,7 @@ def test_alt_turns_snaps_off_and_shift_takes_the_rest_along(user):
     assert moved < -0.2
     assert user.project.pipes[below.id].invert_up == approx(below.invert_up + moved)
     assert user.project.pipes[user.pipe("S1", "HW1").id].invert_down == approx(38.016 + moved)
-    assert user.session.undo_names == ["Shift P5 and all downstream"]
+    assert user.session.history.undo_names == ["Shift P5 and all downstream"]
 
 
 def test_the_middle_ring_moves_the_whole_pipe(user):
@@ -105,7 +105,7 @@ def test_escape_leaves_all_as_it_was(user):
     user.key(user.section, Qt.Key.Key_Escape)
     assert user.shown is user.project
     assert user.project.pipes[pipe.id] == pipe
-    assert user.session.undo_name is None
+    assert user.session.history.undo_name is None
     assert not user.section.entry.isVisible()
 
 
@@ -129,7 +129,7 @@ def test_typing_with_a_pipe_in_hand(user, text, expected):
     user.key(user.section.entry.field, Qt.Key.Key_Return)
     assert expected(user.facts.pipes[pipe.id])
     assert not user.section.entry.isVisible()
-    assert len(user.session.undo_names) == 1
+    assert len(user.session.history.undo_names) == 1
 
 
 def test_typing_while_dragging_takes_over_from_the_mouse(user):
@@ -140,7 +140,7 @@ def test_typing_while_dragging_takes_over_from_the_mouse(user):
     user.key(user.section.entry.field, Qt.Key.Key_Return)
     user.release(user.section, 500, 10)
     assert user.project.pipes[pipe.id].invert_down == approx(40.45)
-    assert len(user.session.undo_names) == 1
+    assert len(user.session.history.undo_names) == 1
 
 
 def test_a_text_that_means_nothing_is_refused_in_a_sentence(user):
@@ -178,7 +178,7 @@ def test_clicking_an_end_makes_the_other_end_the_fixed_one(user):
     assert user.session.state.chosen.hand.pivot == "up"
     user.click(user.section, *user.ring("up"))
     assert user.session.state.chosen.hand.pivot == "down"
-    assert user.session.undo_name is None  # a click alone changes nothing
+    assert user.session.history.undo_name is None  # a click alone changes nothing
 
 
 def test_values_are_typed_in_the_panel(user):
@@ -208,7 +208,7 @@ def test_a_size_is_chosen_in_the_panel(user):
     box.activated.emit(box.currentIndex())
     user.settle()
     assert user.project.pipes[pipe.id].size == "375"
-    assert user.session.undo_name == "Change the size of P5"
+    assert user.session.history.undo_name == "Change the size of P5"
 
 
 def test_a_fix_is_one_click(user):
@@ -220,7 +220,7 @@ def test_a_fix_is_one_click(user):
     assert [b.text() for b in buttons][:2] == ["Lower S5 to 41.082", "Lower S4 to 40.544"]
     user.click(buttons[1], 20, 10)
     assert not any(f.rule == "cover_min" for f in user.session.state.current.findings)
-    assert user.session.undo_name == "Lower S4 to 40.544"
+    assert user.session.history.undo_name == "Lower S4 to 40.544"
 
 
 def test_levels_of_many_are_shown_while_typed_and_taken_in_one_step(user):
@@ -242,7 +242,7 @@ def test_levels_of_many_are_shown_while_typed_and_taken_in_one_step(user):
     assert user.shown is not before and user.project is before
     user.key(field, Qt.Key.Key_Return)
     assert [user.facts.pipes[p].slope for p in ids] == approx([0.03] * 3)
-    assert user.session.undo_names == ["Slope of all: 3 pipes"]
+    assert user.session.history.undo_names == ["Slope of all: 3 pipes"]
     shift = panel.values["shift"]
     shift.setFocus()
     user.type(shift, "-0.1")
@@ -259,7 +259,7 @@ def test_levels_of_many_are_shown_while_typed_and_taken_in_one_step(user):
     button._tell(True)
     assert panel.says.text() == "3 will change" and user.shown is not user.project
     button.click()
-    assert user.session.undo_name == "Up to cover: 3 pipes"
+    assert user.session.history.undo_name == "Up to cover: 3 pipes"
     least = [user.facts.pipes[p].cover.least for p in ids]
     assert min(least) == approx(0.9, abs=1e-6)
     user.do("undo")
@@ -312,7 +312,7 @@ def test_rows_are_chosen_moved_and_their_crowns_edited(user):
     user.type(edit, "+0.05")
     user.key(edit, Qt.Key.Key_Return)
     assert user.pipe("S5", "S4").invert_down == approx(pipe.invert_down + 0.05)
-    assert user.session.undo_name == "Set the crown at S4"
+    assert user.session.history.undo_name == "Set the crown at S4"
     assert act("The usual rows")[:3] == ["Run length", "Chainage", "Ground"]
 
 
@@ -367,7 +367,7 @@ def test_a_drop_is_typed_and_dragged_like_any_value(user):
     out = next(p for p in user.project.pipes.values() if p.up == pipe.down)
     user.fill(panel.rows["drop_down"].field, "0.100")
     assert user.project.pipes[pipe.id].invert_down == approx(out.invert_up + 0.1, abs=1e-12)
-    assert user.session.undo_name == "Set the drop at S4"
+    assert user.session.history.undo_name == "Set the drop at S4"
     bar = user.window.side.panel.rows["drop_down"].bar
     bar.dragged(0.2, False)
     assert user.shown.pipes[pipe.id].invert_down == approx(out.invert_up + 0.2, abs=1e-9)
@@ -408,4 +408,4 @@ def test_a_size_that_is_typed_is_looked_for_in_the_list_and_taken_with_enter(use
     assert user.project.pipes[pipe.id].size == pipe.size  # a key takes nothing
     user.key(box.view(), Qt.Key.Key_Return)
     assert user.project.pipes[pipe.id].size == "225"
-    assert len(user.session.undo_names) == 1
+    assert len(user.session.history.undo_names) == 1

@@ -49,7 +49,7 @@ def test_a_wall_is_typed_over_and_every_pipe_of_the_size_follows(library, monkey
     write(user, "300", ["Wall", "mm)"][0], "95")
     assert user.project.sizes["300"].wall == 0.095
     assert user.facts.pipes[p5.id].cover.least == pytest.approx(before - 0.05)
-    assert user.session.undo_name == "Change DN 300 concrete"
+    assert user.session.history.undo_name == "Change DN 300 concrete"
     write(user, "300", "Wall", "thin")
     assert 'Wall is "thin", which is no number' in user.refusals[-1]
     assert cell(user, "300", "Wall").data() == "95.0"
@@ -90,7 +90,7 @@ def test_a_row_is_copied_changed_and_taken_out_again(library):
     for _ in range(4):
         user.do("undo")
     assert user.project.types == DEMO.types
-    assert user.session.undo_names == []
+    assert user.session.history.undo_names == []
 
 
 def test_it_is_written_changed_elsewhere_and_read_in_one_step(library, tmp_path):
@@ -107,13 +107,13 @@ def test_it_is_written_changed_elsewhere_and_read_in_one_step(library, tmp_path)
     (tmp_path / "sizes.csv").write_text(text)
     acts.read(tmp_path / "sizes.csv")
     assert user.project.sizes["300"].wall == 0.05
-    assert user.session.undo_names == ["Read the library sizes.csv"]
+    assert user.session.history.undo_names == ["Read the library sizes.csv"]
     (tmp_path / "bad.toml").write_text("sizes = 3")
     acts.read(tmp_path / "bad.toml")
     assert "sizes is a list of tables" in user.refusals[-1]
     acts.write(tmp_path / "none" / "l.toml")
     assert "could not be written" in user.refusals[-1]
-    assert len(user.session.undo_names) == 1
+    assert len(user.session.history.undo_names) == 1
 
 
 def test_undoing_a_type_that_the_laying_tool_holds_leaves_the_tool_at_work(library):
@@ -168,4 +168,4 @@ def test_a_type_in_use_says_what_changes_with_it_and_offers_a_new_one(user, monk
     made = user.project.types[next(iter(new))]
     assert (made.inside, user.project.types[key].inside) == (1.35, before.types[key].inside)
     assert "1350" in made.name  # the name says the size
-    assert len(user.session.undo_names) == 1
+    assert len(user.session.history.undo_names) == 1

@@ -55,7 +55,7 @@ def test_a_right_click_offers_what_can_be_done_with_what_is_there(user):
     found = entries(user.window.menu_at(user.plan, *place))
     found["Split with a chamber here"].trigger()
     made = list(user.project.pipes.values())
-    assert len(made) == len(user.session._past[-1].value.project.pipes) + 1
+    assert len(made) == len(user.session.history.past[-1].value.project.pipes) + 1
     lower = next(p for p in made if p.down == pipe.down and p.id != pipe.id and p.size == pipe.size)
     assert user.facts.spans[lower.id].length == approx(span.length * 0.6, abs=0.5)
     assert "Fit the selection, then all" in entries(user.window.menu_at(user.plan, 5, 60))

@@ -49,7 +49,7 @@ def test_the_levels_follow_the_cursor_and_a_click_pins_them(probing):
     user.click(user.plan, *over(user, 12.0))
     [pin] = user.project.pins.values()
     assert (pin.pipe, pin.at) == (p5.id, approx(12.0, abs=0.1))
-    assert user.session.undo_names == ["Pin a level on P5"]
+    assert user.session.history.undo_names == ["Pin a level on P5"]
     user.settle()
     note = f"invert {f.invert(pin.at):.3f}"
     assert note in {t.text for t in user.plan._still.marks if hasattr(t, "text")}

@@ -74,7 +74,7 @@ def test_a_project_shown_in_feet_is_the_same_project(user):
     before = user.project
     to_feet(user)
     assert user.project.pipes == before.pipes
-    assert user.session.undo_names == ["Change the project's settings"]
+    assert user.session.history.undo_names == ["Change the project's settings"]
     x, y = 1500.0, 900.0
     words = place_words(user.session.state, x, y)
     assert words["x"] == f"{x / FT:.2f}"
@@ -118,7 +118,7 @@ def test_a_pipe_and_a_network_quote_their_inverts_their_own_way(user):
     now = user.project.pipes[pipe.id]
     reach = user.facts.spans[pipe.id].reach_up
     assert now.invert_up == approx(before.pipes[pipe.id].invert(reach), abs=1e-12)
-    assert "at inner walls" in user.session.undo_name
+    assert "at inner walls" in user.session.history.undo_name
     user.session.select()
     user.session.set(stage="layout")
     user.settle()
@@ -235,7 +235,7 @@ def test_layers_are_put_to_use_and_a_changed_file_is_read_again(user, tmp_path):
         2,
         frozenset(),
     )
-    assert user.session.undo_name == "Read survey again"
+    assert user.session.history.undo_name == "Read survey again"
 
 
 def test_the_columns_of_points_are_picked_in_the_summary(user, tmp_path):

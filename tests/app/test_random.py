@@ -157,7 +157,7 @@ def test_random_layout_edits_undo_and_redo(seed):
         done += 1
         sound(session.state.current.project)
     last = session.state.current.project
-    steps = len(session.undo_names)
+    steps = len(session.history.undo_names)
     assert steps > many * 0.3
     for _ in range(steps):
         session.undo()

@@ -35,7 +35,7 @@ def test_it_opens_as_it_is_and_enter_at_once_changes_nothing(user, strip):
     assert user.shown is before
     user.key(strip.start, Qt.Key.Key_Return)
     assert user.project is before and not strip.isVisible()
-    assert user.session.undo_names == []
+    assert user.session.history.undo_names == []
 
 
 def test_each_field_is_live_and_the_other_end_follows(user, strip):
@@ -58,7 +58,7 @@ def test_each_field_is_live_and_the_other_end_follows(user, strip):
     fill(user, list(strip.drops.values())[1], "-")
     assert strip.made.drops == approx(0.2)
     user.key(strip.end, Qt.Key.Key_Return)
-    assert user.session.undo_names == ["Regrade S14 to S17"]
+    assert user.session.history.undo_names == ["Regrade S14 to S17"]
     slopes = [user.facts.pipes[line.pipe].slope for line in strip.steps]
     assert slopes == approx([slopes[0]] * 3, abs=1e-9)
     user.do("undo")

@@ -49,7 +49,7 @@ def test_a_rim_is_dragged_by_its_ring(user):
     assert user.section.entry.isVisible() and "Rim of S5" in user.section.entry.head.text()
     user.release(user.section, x, y - up, ALT)
     assert user.project.structures[key].rim.level == approx(rim + 0.3, abs=0.02)
-    assert user.session.undo_name == "Set the rim of S5"
+    assert user.session.history.undo_name == "Set the rim of S5"
     user.do("undo")
     assert user.project is before
 

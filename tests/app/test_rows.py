@@ -27,7 +27,7 @@ def test_an_invert_is_edited_in_its_cell(user):
     user.key(edit, Qt.Key.Key_Return)
     assert user.project.pipes[pipe.id].invert_down == approx(40.5)
     assert not edit.isVisible()
-    assert user.session.undo_name == "Set the invert at S4"
+    assert user.session.history.undo_name == "Set the invert at S4"
 
 
 def test_arithmetic_and_slopes(user):
@@ -135,7 +135,7 @@ def test_a_paste_fills_cells_along_the_row_in_one_step(user):
     edit = open_cell(user, "Invert in", pipe.id)
     paste(user, edit, "40.5\t+0.01\t42.75")
     assert inverts(user) == approx([40.5, 41.194 + 0.01, 42.75], abs=1e-3)
-    assert user.session.undo_name == "Paste 3 values into the rows" and not edit.isVisible()
+    assert user.session.history.undo_name == "Paste 3 values into the rows" and not edit.isVisible()
     user.do("undo")
     assert user.project is before
     edit = open_cell(user, "Invert in", pipe.id)

@@ -161,7 +161,10 @@ def test_a_gully_that_hides_its_pair_is_left_out_of_a_roads_section(user):
     tick.click()
     assert key not in {k for k, _ in user.session.state.look.run.structures}
     assert user.structure("G5R").id in {k for k, _ in user.session.state.look.run.structures}
-    assert key in user.project.structures and user.session.undo_name == "Leave G5L out of the road"
+    assert (
+        key in user.project.structures
+        and user.session.history.undo_name == "Leave G5L out of the road"
+    )
     tick.click()
     assert key in {k for k, _ in user.session.state.look.run.structures}
 

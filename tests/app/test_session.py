@@ -30,9 +30,9 @@ def test_a_new_edit_empties_what_can_be_made_again(session):
     at_level(session, 41.1)
     at_level(session, 41.2)
     session.undo()
-    assert session.redo_name == "to 41.2"
+    assert session.history.redo_name == "to 41.2"
     at_level(session, 41.3)
-    assert session.redo_name is None
+    assert session.history.redo_name is None
     session.redo()
     assert level(session) == 41.3
     session.undo()
@@ -76,4 +76,28 @@ def test_an_edit_that_fails_inside_leaves_history_and_value_alone(session):
     with pytest.raises(KeyError):
         session.edit("fails", fail)
     assert session.state.current is before
-    assert session.undo_names == ["to 41.1"]
+    assert session.history.undo_names == ["to 41.1"]
+
+
+def test_what_one_action_does_is_one_change(user):
+    """Going to a finding selects, turns to its run, moves the cursor and notes the visit."""
+    seen = []
+    user.session.changed.connect(lambda old, new: seen.append((old, new)))
+    finding = next(f for f in user.session.state.current.findings.all if f.structure is not None)
+    user.window.going.to_finding(finding)
+    assert len(seen) == 1
+    old, new = seen[0]
+    assert old.chosen.visited is None and new.chosen.visited is finding
+    user.do("lay")
+    assert len([s for s in seen[1:] if s[0].look.stage != s[1].look.stage]) == 1
+
+
+def test_a_fault_in_the_middle_of_an_action_shows_what_was_done(user):
+    seen = []
+    user.session.changed.connect(lambda old, new: seen.append(new))
+    with pytest.raises(ZeroDivisionError), user.session.as_one():
+        user.session.set(stage="trench")
+        user.session.set(cursor=1 / 0)
+    assert [s.look.stage for s in seen] == ["trench"]
+    user.session.set(cursor=2.0)  # and the next change is seen at once
+    assert seen[-1].at.cursor == 2.0

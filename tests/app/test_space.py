@@ -357,7 +357,7 @@ def test_the_chips_choose_what_is_seen(user, space):
     chips["stretch"].click()
     assert chips["stretch"].text() == "Heights \u00d72" and space.eye.stretch == 2.0
     space.grab()
-    assert user.session.undo_name is None  # none of it is an edit
+    assert user.session.history.undo_name is None  # none of it is an edit
 
 
 def test_the_side_of_the_eye_is_cut_away(user, space):

@@ -122,7 +122,7 @@ def test_cells_are_typed_over_and_undone(structures):
     assert "already" in user.refusals[-1]
     t.type("lower S4")  # a letter is an entry here, not the tool that lays runs
     assert user.structure("lower S4")
-    assert user.session.undo_names == ["Rename S4", "Move S4"]
+    assert user.session.history.undo_names == ["Rename S4", "Move S4"]
     t.at("HW1", "Chainage")
     assert not t.model.editable(0, 4)  # it is free: its chainage follows
     user.do("undo")
@@ -185,7 +185,7 @@ def test_a_size_is_taken_as_it_is_typed_with_the_last_key(pipes):
         t.at("P5", "DN")
         t.type(text)
         assert user.pipe("S5", "S4").size == text
-        assert len(user.session.undo_names) == i
+        assert len(user.session.history.undo_names) == i
 
 
 def test_a_size_that_there_is_not_is_quoted_and_one_is_chosen_from_the_list(pipes):
@@ -215,7 +215,7 @@ def test_copy_and_paste_are_tab_separated_and_one_step(pipes):
     t.paste("41.300\t40.700\n42.100\t41.250\n")
     p5, p6 = user.pipe("S5", "S4"), user.pipe("S6", "S5")
     assert (p5.invert_up, p5.invert_down, p6.invert_up, p6.invert_down) == (41.3, 40.7, 42.1, 41.25)
-    assert user.session.undo_names == ["Paste 4 cells"]
+    assert user.session.history.undo_names == ["Paste 4 cells"]
     user.do("undo")
     assert user.pipe("S5", "S4") is not p5
     t.at("P5", "DN")

@@ -123,7 +123,7 @@ def test_many_at_once_change_in_one_step(user):
     box.setCurrentIndex(box.findData("375"))
     box.activated.emit(box.currentIndex())
     assert [user.project.pipes[p].size for p in pipes] == ["375", "375"]
-    assert len(user.session.undo_names) == 1
+    assert len(user.session.history.undo_names) == 1
 
 
 def test_the_foot_tells_the_place_under_the_cursor(user):
@@ -260,14 +260,14 @@ def test_undo_names_each_step_in_words(user):
     for level in (40.6, 40.55, 40.5):
         user.type(user.section, f"{level}")
         user.key(user.section.entry.field, Qt.Key.Key_Return)
-    assert user.session.undo_names == ["Set the levels of P5"] * 3
+    assert user.session.history.undo_names == ["Set the levels of P5"] * 3
     entries = [
         a.text() for m in user.window.menu_of_actions().actions() for a in m.menu().actions()
     ]
     assert any(t.startswith("Undo: Set the levels of P5") for t in entries)
     user.window._undo_times(2)
     assert user.project.pipes[pipe.id].invert_down == approx(40.6)
-    assert user.session.redo_name == "Set the levels of P5"
+    assert user.session.history.redo_name == "Set the levels of P5"
     user.do("redo")
     assert user.project.pipes[pipe.id].invert_down == approx(40.55)
 
@@ -305,7 +305,7 @@ def test_save_open_and_the_question_about_unsaved_work(user, tmp_path, monkeypat
     user.do("redo")
     assert user.session.state.file.saved  # the value on disk again
     assert user.window.files.open_file(path)
-    assert user.session.undo_name is None
+    assert user.session.history.undo_name is None
     assert user.project.pipes[pipe.id].invert_down == 40.5
 
 

@@ -208,7 +208,7 @@ def alike(a, b):
 def undone_to_the_start():
     """Undoes everything; whether the first value is back."""
     session = window().session
-    while session.undo_name:
+    while session.history.undo_name:
         session.undo()
     return session.state.current.project is firsts[session]
 

@@ -11,13 +11,13 @@ FIX = "[[b.text(), *middle(b)] for b in w.side.panel.findings.mending.fixes.butt
 
 def checks(desk):
     desk.key("alt", "5")
-    desk.until("s.stage == 'checks' and w.side.panel.findings.rows")
+    desk.until("s.look.stage == 'checks' and w.side.panel.findings.rows")
 
 
 def test_a_fix_is_tried_by_resting_on_it_and_taken_by_a_click(desk):
     checks(desk)
     desk.on(ROW.format("cover_min"))
-    desk.until("s.visited is not None and w.side.panel.findings.mending.fixes.buttons")
+    desk.until("s.chosen.visited is not None and w.side.panel.findings.mending.fixes.buttons")
     before = desk.ask("pipe('S5', 'S4').invert_down")
     rows = desk.ask("[middle(r) for r in w.side.panel.findings.rows]")
     for text, x, y in desk.ask(FIX):
@@ -42,13 +42,13 @@ def test_a_fix_is_tried_by_resting_on_it_and_taken_by_a_click(desk):
 def test_keys_walk_through_the_findings_and_a_decision_is_typed(desk):
     checks(desk)
     desk.on(ROW.format("adverse_fall"))
-    desk.until("s.visited is not None and s.visited.rule == 'adverse_fall'")
+    desk.until("s.chosen.visited is not None and s.chosen.visited.rule == 'adverse_fall'")
     desk.key("Down")
-    desk.until("s.visited.rule == 'drop_min'")
+    desk.until("s.chosen.visited.rule == 'drop_min'")
     desk.key("Down")
-    desk.until("s.visited.rule == 'size_order'")
+    desk.until("s.chosen.visited.rule == 'size_order'")
     desk.key("Up")
-    desk.until("s.visited.rule == 'drop_min'")
+    desk.until("s.chosen.visited.rule == 'drop_min'")
     desk.on("middle(named('decision reason'))")
     desk.type('the "old" wall')
     desk.key("Tab")
@@ -86,9 +86,9 @@ def test_a_limit_is_typed_with_its_preview_and_given_up(desk):
 
 def test_while_rules_hold_a_drag_stops_and_ctrl_passes_it(desk):
     desk.key("alt", "3")
-    desk.until("s.stage == 'levels'")
+    desk.until("s.look.stage == 'levels'")
     desk.on("middle(w.centre.head.holds)")
-    desk.until("s.holds")
+    desk.until("s.held.holds")
     desk.ask("w.going._pipe(pipe('S7', 'S6').id)")
     x, y = desk.until("ring('down')")
     before = desk.ask("pipe('S7', 'S6').invert_down")
@@ -97,7 +97,7 @@ def test_while_rules_hold_a_drag_stops_and_ctrl_passes_it(desk):
         " s.current.facts.pipes[pipe('S7', 'S6').id], 'down').high"
     )
     desk.drag((x, y), (x, y - 70), held=("alt",), release=False)
-    desk.until("s.stopped")
+    desk.until("s.held.stopped")
     assert abs(desk.ask("pipe('S7', 'S6').invert_down") - high) < 1e-9
     for dy in range(70, 75):
         desk.move(x, y - dy)
@@ -121,9 +121,9 @@ def test_while_rules_hold_a_drag_stops_and_ctrl_passes_it(desk):
 
 def test_while_rules_hold_shift_takes_all_downstream_no_further_than_its_rules(desk):
     desk.key("alt", "3")
-    desk.until("s.stage == 'levels'")
+    desk.until("s.look.stage == 'levels'")
     desk.on("middle(w.centre.head.holds)")
-    desk.until("s.holds")
+    desk.until("s.held.holds")
     desk.ask("w.going._pipe(pipe('S7', 'S6').id)")
     x, y = desk.until("ring('down')")
     levels = "[p.invert_down for p in s.{}.project.pipes.values()]"
@@ -137,7 +137,7 @@ def test_while_rules_hold_shift_takes_all_downstream_no_further_than_its_rules(d
     for dx in range(6):
         desk.move(x + dx, y - 29)
     # P5 downstream has too little already: it may get no worse
-    desk.until("s.stopped == 'stopped by least cover'")
+    desk.until("s.held.stopped == 'stopped by least cover'")
     shown = desk.ask(levels.format("shown"))
     desk.do("release", "left")
     desk.do("up", "Shift_L")

@@ -19,7 +19,7 @@ def test_a_fault_is_told_and_the_work_is_there_after_it_and_after_a_kill(desks, 
     desk = desks("demo")
     at_level(desk)
     desk.enter("40.5")
-    desk.until("pipe('S5', 'S4').invert_down == 40.5 and not s.saved")
+    desk.until("pipe('S5', 'S4').invert_down == 40.5 and not s.file.saved")
     desk.until(
         "w.autosave.recovery is not None and w.autosave.recovery.file.with_suffix('.json').exists()"
     )
@@ -37,11 +37,11 @@ def test_a_fault_is_told_and_the_work_is_there_after_it_and_after_a_kill(desks, 
     assert desk.ask("pipe('S5', 'S4').invert_down") == 40.5
     assert desk.ask("fresh_equal()") == ""
     desk.key("alt", "3")
-    desk.until("s.stage == 'levels'")
+    desk.until("s.look.stage == 'levels'")
     assert "put here by a test" in (desk.home / "state" / "zumbert" / "zumbert.log").read_text()
     desk.kill()
     again = desks()
     again.until("button('Recover') is not None")
     again.on("button('Recover')")
     again.until("len(project.pipes)")
-    again.until("pipe('S5', 'S4').invert_down == 40.5 and not s.saved")
+    again.until("pipe('S5', 'S4').invert_down == 40.5 and not s.file.saved")

@@ -7,7 +7,7 @@ Q = "s.shown.facts.pipe_flow[pipe('S2', 'S1').id]"
 
 def flow(desk):
     desk.key("alt", "4")
-    desk.until("s.stage == 'flow' and w.side.panel.choice is not None")
+    desk.until("s.look.stage == 'flow' and w.side.panel.choice is not None")
     desk.until("w.plan.isVisible()")
 
 
@@ -17,7 +17,7 @@ def at_place(x, y):
 
 def as_a_map(desk):
     desk.key("s")
-    desk.until("not s.straight")
+    desk.until("not s.look.straight")
     desk.ask("w.plan.fit()")
 
 
@@ -56,7 +56,7 @@ def test_an_area_is_drawn_pixel_by_pixel_drained_and_undone(desk):
     desk.key("BackSpace")
     desk.click(*desk.until(at_place(1735, 990)))
     desk.key("Return")
-    desk.until(f"len(project.areas) == {count + 1} and s.item.kind == 'area'")
+    desk.until(f"len(project.areas) == {count + 1} and s.chosen.item.kind == 'area'")
     desk.key("Escape")
     desk.until("w.toolbox.picking")
     desk.on("button('Assign by a click')")

@@ -111,14 +111,15 @@ def test_a_list_of_many_is_tried_out_under_the_mouse_and_taken_in_one_step(desk)
         for _ in range(3):
             desk.key("Down")
         desk.until(
-            "s.previewing and w.session.undo_name is None and app.activePopupWidget() is not None"
+            "s.previewing and w.session.history.undo_name is None and "
+            "app.activePopupWidget() is not None"
         )
         desk.key("Escape" if leave else "Return")
         desk.until("app.activePopupWidget() is None and not s.previewing")
-        assert (desk.ask("w.session.undo_name") is None) == leave
+        assert (desk.ask("w.session.history.undo_name") is None) == leave
     desk.until("focus() in ('plan', 'section')")
     desk.key("ctrl", "z")
-    desk.until("w.session.undo_name is None")
+    desk.until("w.session.history.undo_name is None")
     desk.on("middle(named('sizes of all'))")  # and by mouse: pointed at, then clicked
     desk.until("app.activePopupWidget() is not None")
     row = (
@@ -128,19 +129,19 @@ def test_a_list_of_many_is_tried_out_under_the_mouse_and_taken_in_one_step(desk)
     x, y = desk.until(row)
     desk.move(x - 8, y)
     desk.move(x, y, 4)
-    desk.until("s.previewing and w.session.undo_name is None")
+    desk.until("s.previewing and w.session.history.undo_name is None")
     wanted = desk.ask("named('sizes of all').itemData(2)")
     desk.click(x, y)
-    desk.until("w.session.undo_name is not None")
-    assert set(desk.ask("[str(project.pipes[p].size) for p in s.pipes]")) == {wanted}
+    desk.until("w.session.history.undo_name is not None")
+    assert set(desk.ask("[str(project.pipes[p].size) for p in s.chosen.pipes]")) == {wanted}
     desk.key("ctrl", "z")
     desk.on("middle(named('status'))")  # a field that shows what is tried out
     desk.until("app.activePopupWidget() is not None")
     desk.key("Down")
     desk.until("s.previewing")
     desk.key("Return")
-    desk.until("app.activePopupWidget() is None and w.session.undo_name is not None")
-    assert set(desk.ask("[project.pipes[p].status for p in s.pipes]")) == {"existing"}
+    desk.until("app.activePopupWidget() is None and w.session.history.undo_name is not None")
+    assert set(desk.ask("[project.pipes[p].status for p in s.chosen.pipes]")) == {"existing"}
 
 
 def test_what_is_dragged_in_a_straightened_plan_lies_where_it_is_let_go(desk):
@@ -151,7 +152,7 @@ def test_what_is_dragged_in_a_straightened_plan_lies_where_it_is_let_go(desk):
         "w.session.show_run(__import__('zumbert.analysis.runs', fromlist=['x']).RunKey('run', "
         f"{key('S17')}))"
     )
-    desk.until("s.straight and s.run_key.kind == 'run'")
+    desk.until("s.look.straight and s.look.run_key.kind == 'run'")
     desk.ask("w.plan.repaint()")
     x, y = desk.until("structure('S15')")
     desk.drag((x, y), (x + 30, y - 14), release=False)
@@ -165,7 +166,7 @@ def test_what_is_dragged_in_a_straightened_plan_lies_where_it_is_let_go(desk):
     desk.until("s.previewing and w.plan.mouse is not None")
     here = desk.ask("[float(v) for v in w.plan.world(w.plan.mouse.x, w.plan.mouse.y)]")
     desk.do("release", "left")
-    desk.until("w.session.undo_name is not None and not s.previewing")
+    desk.until("w.session.history.undo_name is not None and not s.previewing")
     there = desk.ask(f"(lambda p: [float(p.x), float(p.y)])(s.current.facts.places[{key('S15')}])")
     # it is laid to the centimetre
     assert max(abs(a - b) for a, b in zip(here, there, strict=True)) < 0.02
@@ -174,7 +175,7 @@ def test_what_is_dragged_in_a_straightened_plan_lies_where_it_is_let_go(desk):
 
 def test_a_size_typed_in_the_panel_is_looked_for_and_taken_with_return(desk):
     desk.click(*desk.ask("along(pipe('S5', 'S4').id, 0.3, w.section)"))
-    desk.until("s.pipes == {pipe('S5', 'S4').id}")
+    desk.until("s.chosen.pipes == {pipe('S5', 'S4').id}")
     for _ in range(6):
         if desk.ask("focus()") == "pipe size":
             break
@@ -190,7 +191,7 @@ def test_a_size_typed_in_the_panel_is_looked_for_and_taken_with_return(desk):
     desk.type("375")
     desk.key("Return")
     desk.until("pipe('S5', 'S4').size == '375'")
-    assert len(desk.ask("w.session.undo_names")) == 1
+    assert len(desk.ask("w.session.history.undo_names")) == 1
     assert desk.errors == ""
 
 
@@ -202,7 +203,7 @@ def test_after_a_drag_the_fixes_are_there(desk):
     for i in range(5):
         desk.move(x, y - 40 - i)  # pixel by pixel
     desk.screen.button(1, False)
-    desk.until("w.session.undo_names and s.shown is s.current")
+    desk.until("w.session.history.undo_names and s.shown is s.current")
     desk.until("any(b.buttons for b in w.side.panel.mends)")
     assert desk.errors == ""
 

@@ -44,9 +44,9 @@ def test_a_run_is_laid_with_a_split(desk):
     desk.click(x, y)
     desk.until(
         f"'{lead}' not in project.pipes or len(project.pipes) > "
-        "len(w.session._past[-1].value.project.pipes)"
+        "len(w.session.history.past[-1].value.project.pipes)"
     )
-    made = desk.ask("w.session.undo_name").split()[1]
+    made = desk.ask("w.session.history.undo_name").split()[1]
     assert desk.ask(f"pipe('S5', '{made}').size == pipe('{made}', 'S4').size")
     before = desk.ask("len(project.structures)")
     desk.move(x + 60, y + 40, 5)
@@ -70,15 +70,15 @@ def test_levels_are_typed_and_dragged(desk):
     x, y = desk.until("ring('down')")
     desk.drag((x, y), (x, y + 30), held=("alt",))
     desk.until(f"pipe('S5', 'S4').invert_down < {down + 0.15} and not s.previewing")
-    steps = desk.ask("len(w.session.undo_names)")
+    steps = desk.ask("len(w.session.history.undo_names)")
     desk.key("ctrl", "z")
-    desk.until(f"len(w.session.undo_names) == {steps - 1}")
+    desk.until(f"len(w.session.history.undo_names) == {steps - 1}")
     for key in (("ctrl", "z"), ("Delete",)):  # in the middle of a drag
         x, y = desk.until("ring('down')")
         desk.drag((x, y), (x, y + 20), release=False)
         assert desk.ask("s.previewing")
         desk.key(*key)
-        desk.until("not s.previewing and s.hand is None or not s.hand.dragging")
+        desk.until("not s.previewing and s.chosen.hand is None or not s.chosen.hand.dragging")
         kept = desk.ask("str(id(project))")
         desk.move(x, y + 40, 3)
         desk.do("release", "left")
@@ -97,7 +97,7 @@ def test_a_command_from_the_list_runs_once_and_the_keyboard_comes_back(desk):
     desk.until("w.pen.theme == 'light' and focus() == 'section'")
     desk.key("ctrl", "k")
     desk.enter("straighten the")  # the sole one that fits
-    desk.until("not s.straight")
+    desk.until("not s.look.straight")
     desk.key("ctrl", "k")
     desk.key("Escape")
     desk.until("focus() == 'section'")
@@ -112,12 +112,12 @@ def test_a_file_is_saved_the_program_killed_and_the_work_recovered(desks):
     desk.asked()
     desk.key("ctrl", "a")
     desk.enter(str(file))
-    desk.until("s.saved and s.path is not None")
+    desk.until("s.file.saved and s.file.path is not None")
     assert file.exists()
     at_level(desk)
     desk.enter("40.5")
     desk.until(
-        "pipe('S5', 'S4').invert_down == 40.5 and 'nsaved' in w.windowTitle() or not s.saved"
+        "pipe('S5', 'S4').invert_down == 40.5 and 'nsaved' in w.windowTitle() or not s.file.saved"
     )
     desk.until(
         "w.autosave.recovery is not None and w.autosave.recovery.file.with_suffix('.json').exists()"
@@ -127,9 +127,9 @@ def test_a_file_is_saved_the_program_killed_and_the_work_recovered(desks):
     again.asked()
     again.on("button('Recover')")
     again.until("len(project.pipes)")
-    again.until("pipe('S5', 'S4').invert_down == 40.5 and not s.saved")
+    again.until("pipe('S5', 'S4').invert_down == 40.5 and not s.file.saved")
     again.key("ctrl", "s")
-    again.until("s.saved")
+    again.until("s.file.saved")
     pipes = load(file).pipes.values()
     assert any(p.invert_down == 40.5 for p in pipes)
 
@@ -140,11 +140,11 @@ def test_two_windows_on_one_file(desks, tmp_path):
     save(__import__("zumbert.demo.project", fromlist=["x"]).demo_project(), file)
     first.ask(f"w.files.open_file(__import__('pathlib').Path({str(file)!r}))")
     second = desks(str(file))
-    second.until("s.look_only and w.head.looks.isVisible()")
+    second.until("s.file.look_only and w.head.looks.isVisible()")
     first.end()
     second.until("w.head.looks.text() == 'Reload'")
     second.on("middle(w.head.looks)")
-    second.until("not s.look_only")
+    second.until("not s.file.look_only")
 
 
 def test_a_run_is_regraded_in_its_strip(desk):
@@ -154,10 +154,10 @@ def test_a_run_is_regraded_in_its_strip(desk):
     for label in ("S14", "S17"):
         desk.on(f"structure('{label}')")
     desk.until("w.centre.regrading.isVisible() and focus() == 'regrade start'")
-    before = desk.ask("w.session.undo_name")
+    before = desk.ask("w.session.history.undo_name")
     desk.key("Return")  # at once: nothing changes
     desk.until("not w.centre.regrading.isVisible()")
-    assert desk.ask("w.session.undo_name") == before
+    assert desk.ask("w.session.history.undo_name") == before
     desk.key("r")
     desk.until("w.centre.regrading.isVisible() and focus() == 'regrade start'")
     desk.key("Tab")
@@ -166,9 +166,11 @@ def test_a_run_is_regraded_in_its_strip(desk):
     desk.type("-2.5%")
     desk.until("s.previewing and 'breach' in w.centre.regrading.says.text()")
     desk.key("Return")
-    desk.until("w.session.undo_name == 'Regrade S14 to S17' and focus() in ('plan', 'section')")
+    desk.until(
+        "w.session.history.undo_name == 'Regrade S14 to S17' and focus() in ('plan', 'section')"
+    )
     desk.key("ctrl", "z")
-    desk.until("w.session.undo_name is None")
+    desk.until("w.session.history.undo_name is None")
 
 
 def test_a_table_is_opened_filtered_and_typed_over(desk):
@@ -204,29 +206,29 @@ def test_files_are_imported_after_a_summary(desk):
     desk.enter(str(files))
     desk.asked("import")
     desk.on("button('Cancel')")
-    desk.until("app.activeModalWidget() is None and w.session.undo_name is None")
+    desk.until("app.activeModalWidget() is None and w.session.history.undo_name is None")
     desk.key("ctrl", "i")
     desk.asked()
     desk.enter(str(files))
     desk.asked("import")
     desk.on("button('Import')")
-    desk.until("app.activeModalWidget() is None and w.session.undo_name is not None")
+    desk.until("app.activeModalWidget() is None and w.session.history.undo_name is not None")
     desk.key("ctrl", "z")
-    desk.until("w.session.undo_name is None and fresh_equal() == ''")
+    desk.until("w.session.history.undo_name is None and fresh_equal() == ''")
 
 
 def test_a_right_click_and_a_double_click(desk):
     desk.key("s")
-    desk.until("not s.straight")
+    desk.until("not s.look.straight")
     x, y = desk.until("structure('S10')")
     desk.click(x, y, button="right")
     desk.until("app.activePopupWidget() is not None")
     desk.on("entry('Show in both drawings')")
     desk.until("app.activePopupWidget() is None and w.plan.scale_ratio() <= 600")
-    assert desk.ask("[project.structures[k].label for k in s.structures]") == ["S10"]
+    assert desk.ask("[project.structures[k].label for k in s.chosen.structures]") == ["S10"]
     desk.ask("w.plan.fit_map()")
     desk.double(*desk.until("along(pipe('S10', 'S9').id, 0.5)"))
-    desk.until("w.plan.scale_ratio() <= 600 and len(s.pipes) == 1")
+    desk.until("w.plan.scale_ratio() <= 600 and len(s.chosen.pipes) == 1")
     desk.key("F1")
     desk.asked("help")
     desk.key("Escape")
@@ -257,7 +259,7 @@ def test_a_drawing_is_placed_by_two_pairs_typed_and_clicked(desk):
     desk.move(x + 40, y + 20, 6)
     desk.wheel(x + 40, y + 20, 1)  # the wheel in between
     desk.click(x + 60, y + 21)
-    desk.until("w.session.undo_name == 'Place site' and not s.previewing")
+    desk.until("w.session.history.undo_name == 'Place site' and not s.previewing")
     placed = desk.ask("list(project.backgrounds.values())[-1].segments")
     assert placed[0][:2] == [1450.0, 900.0] and placed != before
     desk.key("Escape")
@@ -298,5 +300,5 @@ def test_sizes_and_slopes_are_typed_into_the_table(desk):
     desk.click(*cell("Invert up"))
     desk.enter("c1.4")
     desk.until("abs(s.current.facts.pipes[pipe('S5', 'S4').id].cover.least - 1.4) < 1e-6")
-    assert len(desk.ask("w.session.undo_names")) == 6
+    assert len(desk.ask("w.session.history.undo_names")) == 6
     assert desk.errors == ""

@@ -40,7 +40,7 @@ def test_turned_moved_and_zoomed_pixel_by_pixel(desk):
     assert (
         after[0] != before[0]
         and after[1] > before[1]
-        and desk.ask("not s.structures and not s.pipes")
+        and desk.ask("not s.chosen.structures and not s.chosen.pipes")
     )
     x, y = desk.until(f"in_space('structure', '{key}')")
     turned = desk.ask("w.centre.space.eye.bearing")
@@ -63,15 +63,15 @@ def test_picked_in_each_of_the_three_and_seen_in_the_others(desk):
         "structure('S4', w.section)",
     ):
         desk.key("Escape")
-        desk.until("not s.structures")
+        desk.until("not s.chosen.structures")
         x, y = desk.until(place)
         desk.move(x - 2, y)
         desk.move(x, y, 2)
-        desk.until(f"s.pointed == '{key}'")
+        desk.until(f"s.at.pointed == '{key}'")
         seen = desk.ask("[bool(v.pointed_marks()) for v in (w.plan, w.section)]")
         assert seen.count(True) == (2 if "space" in place else 1), place
         desk.click(x, y)
-        desk.until(f"s.structures == {{'{key}'}}")
+        desk.until(f"s.chosen.structures == {{'{key}'}}")
         desk.until(
             f"{STILL} and w.centre.space._space.looked[0][4 * "
             f"w.centre.space._space.register.numbers['structure', '{key}'] + 3] & 2"
@@ -109,10 +109,10 @@ def test_a_level_dragged_with_space_open_moves_there(desk):
 def test_along_the_run_with_the_wheel_and_the_keys_of_the_views(desk):
     beside(desk)
     desk.key("shift", "F3")
-    at = desk.until(f"{STILL} and w.centre.space.along and s.cursor")
+    at = desk.until(f"{STILL} and w.centre.space.along and s.at.cursor")
     x, y = desk.ask("middle(w.centre.space)")
     desk.wheel(x, y, 4)
-    desk.until(f"abs(s.cursor - {at} - 8.0) < 1e-6")
+    desk.until(f"abs(s.at.cursor - {at} - 8.0) < 1e-6")
     desk.key("ctrl", "1")
     desk.until("not w.centre.space.along and w.centre.space.eye.tilt > 1.5")
     desk.key("F11")
@@ -123,7 +123,7 @@ def test_along_the_run_with_the_wheel_and_the_keys_of_the_views(desk):
     desk.until("w.section.isVisible() and w.plan.isVisible()")
     for name in ("Cut away", "In section", "Trenches"):
         desk.on(f"button('{name}')")
-    desk.until("s.space.cut and s.space.section and s.space.dug")
+    desk.until("s.look.space.cut and s.look.space.section and s.look.space.dug")
     desk.key("F3")
     desk.until("not w.centre.space.isVisible() and w.plan.isVisible()")
     assert desk.errors == ""

@@ -16,11 +16,11 @@ def test_the_tour_of_the_readme(desk, look, tmp_path):
     desk.until("not w.plan.zooming and not w.section.zooming")
     free = plan[0] - 150, plan[1] - 90
     desk.drag(free, (free[0] + 60, free[1]))
-    assert desk.ask("s.straight") and desk.ask("w.session.undo_name") is None
+    assert desk.ask("s.look.straight") and desk.ask("w.session.history.undo_name") is None
     desk.key("s")
-    desk.until("not s.straight")
+    desk.until("not s.look.straight")
     desk.key("s")
-    desk.until("s.straight")
+    desk.until("s.look.straight")
     desk.key("f")
     desk.key("F1")
     desk.until("app.activeWindow() is not w")
@@ -30,16 +30,16 @@ def test_the_tour_of_the_readme(desk, look, tmp_path):
     look("1-look")
     # 2. Find
     desk.on("middle(w.head.state)")
-    desk.until("s.stage == 'checks'")
+    desk.until("s.look.stage == 'checks'")
     desk.on(
         "next((middle(r) for r in w.side.findChildren(QWidget) if type(r).__name__ == 'FindingRow'"
         " and r.finding.rule == 'cover_min'), None)"
     )
-    desk.until("len(s.pipes) + len(s.structures) == 1")
+    desk.until("len(s.chosen.pipes) + len(s.chosen.structures) == 1")
     look("2-find")
     # 3. Drag
     desk.key("alt", "3")
-    desk.until("s.stage == 'levels'")
+    desk.until("s.look.stage == 'levels'")
     if not desk.ask("along(pipe('S5', 'S4').id, 0.3, w.section)"):
         desk.key("Escape")
         desk.key("f")
@@ -49,9 +49,9 @@ def test_the_tour_of_the_readme(desk, look, tmp_path):
     desk.drag((x, y), (x, y + 1), release=False)
     for dy in range(1, 90):
         desk.move(x, y + dy)
-        if desk.ask("s.hand.snap") == "Least cover 0.90":
+        if desk.ask("s.chosen.hand.snap") == "Least cover 0.90":
             break
-    assert desk.ask("s.hand.snap") == "Least cover 0.90"
+    assert desk.ask("s.chosen.hand.snap") == "Least cover 0.90"
     look("3-drag")
     desk.do("release", "left")
     desk.until(f"not s.previewing and abs(pipe('S5', 'S4').invert_down - {before}) > 0.01")
@@ -115,7 +115,7 @@ def test_the_tour_of_the_readme(desk, look, tmp_path):
     desk.key("Escape")
     desk.key("s")
     desk.key("f")
-    desk.until("not s.straight and structure('S17')")
+    desk.until("not s.look.straight and structure('S17')")
     desk.key("r")
     for label in ("S14", "S17"):
         desk.on(f"structure('{label}')")
@@ -137,11 +137,11 @@ def test_the_tour_of_the_readme(desk, look, tmp_path):
     desk.until("not w.centre.tables.isVisible()")
     # 7. Count
     desk.key("alt", "6")
-    desk.until("s.stage == 'trench' and s.trenches is not None")
+    desk.until("s.look.stage == 'trench' and s.dug.trenches is not None")
     look("7-count")
     # 8. Ground
     desk.key("alt", "1")
-    desk.until("s.stage == 'ground'")
+    desk.until("s.look.stage == 'ground'")
     desk.ask("w.session.pick(None)")
     desk.key("m")
     desk.until("'measured' in told()")
@@ -158,10 +158,10 @@ def test_the_tour_of_the_readme(desk, look, tmp_path):
     desk.asked()
     desk.key("ctrl", "a")
     desk.enter(str(tmp_path / "tour.zumbert"))
-    desk.until("s.saved and s.path is not None")
+    desk.until("s.file.saved and s.file.path is not None")
     desk.key("ctrl", "k")
     desk.type("S5")
     look("10-find")
     desk.key("Return")
-    desk.until("len(s.structures) + len(s.pipes) == 1")
+    desk.until("len(s.chosen.structures) + len(s.chosen.pipes) == 1")
     assert desk.ask("fresh_equal()") == "" and desk.errors.count("Traceback") == 0

@@ -6,7 +6,7 @@ FIGURES = (
     "w.side.panel.totals.findChildren(__import__('zumbert.app.panels.trench.figures', "
     "fromlist=['x']).FigureRow)"
 )
-KNOWN = "s.net is not None and s.net[0] is s.trenches"
+KNOWN = "s.dug.net is not None and s.dug.net[0] is s.dug.trenches"
 
 
 def figure(name):
@@ -15,7 +15,7 @@ def figure(name):
 
 def trench(desk):
     desk.key("alt", "6")
-    desk.until("s.stage == 'trench' and s.trenches is not None")
+    desk.until("s.look.stage == 'trench' and s.dug.trenches is not None")
     desk.until(KNOWN)
 
 
@@ -31,16 +31,16 @@ def test_the_section_follows_the_pointer_steps_and_is_pinned(desk):
     desk.key("ctrl", "Right")
     desk.until(f"w.centre.cross.at.run > {seen[-1]}")
     desk.key("shift", "p")
-    desk.until("len(s.sections) == 1")
+    desk.until("len(s.look.sections) == 1")
     cx, cy = desk.ask("middle(w.centre.cross)")
     desk.wheel(cx - 200, cy, 2)
     before = desk.ask("w.centre.cross.shown()[0].sight.ratios[0]")
     desk.drag((cx - 150, cy), (cx - 110, cy + 12))
-    assert desk.ask("len(s.sections)") == 1  # a drag moves, it does not pin
+    assert desk.ask("len(s.look.sections)") == 1  # a drag moves, it does not pin
     desk.key("Left")
     desk.until(f"w.centre.cross.at.run <= {seen[-1]}")
     desk.key("Return")
-    desk.until("len(s.sections) == 2")
+    desk.until("len(s.look.sections) == 2")
     # fitted to the new columns
     assert desk.ask("w.centre.cross.shown()[0].sight.ratios[0]") != before
     desk.on("button('Plan')")
@@ -57,9 +57,9 @@ def test_a_figure_lights_up_what_is_in_it(desk):
     desk.wheel(x, y, -1)
     desk.wheel(x, y, 1)
     desk.on(figure("DN 375"))
-    desk.until("len(s.pipes) == 4")
+    desk.until("len(s.chosen.pipes) == 4")
     desk.on(figure("Pits"))
-    desk.until("len(s.structures) > 20 and not s.pipes")
+    desk.until("len(s.chosen.structures) > 20 and not s.chosen.pipes")
     desk.key("Escape")
     assert desk.errors == ""
 
@@ -67,13 +67,13 @@ def test_a_figure_lights_up_what_is_in_it(desk):
 def test_a_dragged_level_and_its_net_volume(desk):
     trench(desk)
     desk.ask("w.going._pipe(pipe('S4', 'S3').id)")
-    desk.until("s.hand is not None and ring('down')")
+    desk.until("s.chosen.hand is not None and ring('down')")
     before = desk.ask("pipe('S4', 'S3').invert_down")
     x, y = desk.ask("ring('down')")
     desk.drag((x, y), (x, y + 14), release=False)
     for i in range(8):
         desk.move(x, y + 14 + i)
-    desk.until("s.previewing and s.trenches.facts is s.shown.facts")
+    desk.until("s.previewing and s.dug.trenches.facts is s.shown.facts")
     assert desk.ask(f"next(f.value for f in {FIGURES} if f.name == 'Net excavation')").startswith(
         "≈"
     )

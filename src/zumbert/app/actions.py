@@ -27,11 +27,11 @@ class Action(Struct, frozen=True, kw_only=True):
 
 
 def _undo_words(w: Frame) -> str:
-    return f"Undo: {w.session.undo_name}" if w.session.undo_name else "Undo"
+    return f"Undo: {w.session.history.undo_name}" if w.session.history.undo_name else "Undo"
 
 
 def _redo_words(w: Frame) -> str:
-    return f"Redo: {w.session.redo_name}" if w.session.redo_name else "Redo"
+    return f"Redo: {w.session.history.redo_name}" if w.session.history.redo_name else "Redo"
 
 
 def _help(w: Frame, page: str) -> None:
@@ -137,12 +137,12 @@ ACTIONS: tuple[Action, ...] = (
     Action(id="quit", text="Quit", keys=("Ctrl+Q",), menu="File", run=lambda w: w.close()),
     Action(
         id="undo", text="Undo", keys=("Ctrl+Z",), menu="Edit", run=lambda w: w.undo(),
-        enabled=lambda w: w.session.undo_name is not None, words=_undo_words,
+        enabled=lambda w: w.session.history.undo_name is not None, words=_undo_words,
     ),
     Action(
         id="redo", text="Redo", keys=("Ctrl+Shift+Z", "Ctrl+Y"), menu="Edit",
         run=lambda w: w.redo(),
-        enabled=lambda w: w.session.redo_name is not None, words=_redo_words,
+        enabled=lambda w: w.session.history.redo_name is not None, words=_redo_words,
     ),
     Action(id="delete", text="Delete", keys=("Del",), menu="Edit", run=lambda w: w.delete(),
            enabled=_selected),

@@ -24,35 +24,70 @@ class Going:
 
     def to_finding(self, finding: Finding) -> None:
         """Shows the place of a finding, with its thing selected."""
-        if finding.pipe is not None:
-            self._pipe(finding.pipe)
-        elif finding.structure is not None:
-            self._structure(finding.structure, finding.partner)
-        if finding.x is not None and finding.y is not None:
-            self._place(finding.x, finding.y)
-        self.session.set(visited=finding)
-        self.also()
+        x, y = finding.x, finding.y
+        place = (x, y) if x is not None and y is not None else None
+        structure = finding.structure if finding.pipe is None else None
+        self._go(finding.pipe, structure, finding.partner, place, visited=finding)
 
     def to_place(self, pipe: PipeId, x: float, y: float) -> None:
         """Shows a place on a pipe (m), with the pipe selected."""
-        self._pipe(pipe)
-        self._place(x, y)
-        self.also()
-
-    def _place(self, x: float, y: float) -> None:
-        self.plan.show_place(x, y)
-        shown = self.session.state.look.run
-        if shown is not None and shown.line is not None:
-            ch = float(shown.line.project(x, y)[0])
-            self.session.set(cursor=ch if ch == ch else None)
+        self._go(pipe, place=(x, y))
 
     def to_thing(self, key: str) -> None:
         """Shows a pipe or structure at a working scale."""
-        if key in self.session.state.current.project.pipes:
-            self._pipe(PipeId(key))
-        elif key in self.session.state.current.project.structures:
-            self._structure(StructureId(key))
+        project = self.session.state.current.project
+        if key in project.pipes:
+            self._go(PipeId(key))
+        elif key in project.structures:
+            self._go(structure=StructureId(key))
+
+    def _go(
+        self,
+        pipe: PipeId | None = None,
+        structure: StructureId | None = None,
+        partner: PipeId | None = None,
+        place: tuple[float, float] | None = None,
+        **values: Finding,
+    ) -> None:
+        """Selects a pipe or structure, as one change, and brings it, or a place on it (m), into
+        sight.
+        """
+        facts = self.session.state.current.facts
+        with self.session.as_one():
+            if pipe is not None:
+                self.session.select(pipes=frozenset({pipe}))
+            elif structure is not None:
+                pipe = self._pick_structure(structure, partner)
+            self.session.set(**values, **({} if place is None else {"cursor": self._along(*place)}))
+        if pipe is not None:
+            self.section.fit_pipe(pipe)
+        if structure is not None:
+            p = facts.places[structure]
+            self._in_plan((p.x, p.y))
+        elif pipe is not None:
+            span = facts.spans[pipe]
+            self._in_plan((span.up.x, span.up.y), (span.down.x, span.down.y))
+        if place is not None:
+            self.plan.show_place(*place)
         self.also()
+
+    def _pick_structure(self, structure: StructureId, partner: PipeId | None) -> PipeId | None:
+        """Selects a structure, in a run that shows it; gives a pipe at it."""
+        facts = self.session.state.current.facts
+        if partner is not None:
+            self.session.select(pipes=frozenset({partner}))
+        near = partner or next(iter(facts.links.at(structure)), None)
+        shown = self.session.state.look.run
+        if near is not None and (shown is None or all(k != structure for k, _ in shown.structures)):
+            self.session.select(pipes=frozenset({near}))
+        self.session.select(structures=frozenset({structure}))
+        return near
+
+    def _along(self, x: float, y: float) -> float | None:
+        """The distance along the run that is shown (m) at a place; None where it is not by it."""
+        line = self.session.state.line
+        ch = float(line.project(x, y)[0]) if line is not None else float("nan")
+        return ch if ch == ch else None
 
     def to_found(self, kind: str, key: str) -> None:
         """Shows what the finder found: a thing, or a text that may be a chainage."""
@@ -94,33 +129,7 @@ class Going:
             self.session.refused.emit(f"Chainage {text} is outside the road.")
             return
         self.plan.show_place(float(x), float(y))
-        ch = (
-            float(s.look.run.line.project(x, y)[0])
-            if s.look.run is not None and s.look.run.line is not None
-            else None
-        )
-        self.session.point_at((float(x), float(y)), ch)
-
-    def _pipe(self, pipe: PipeId) -> None:
-        self.session.select(pipes=frozenset({pipe}))
-        self.section.fit_pipe(pipe)
-        span = self.session.state.current.facts.spans[pipe]
-        self._in_plan((span.up.x, span.up.y), (span.down.x, span.down.y))
-
-    def _structure(self, structure: StructureId, partner: PipeId | None = None) -> None:
-        facts = self.session.state.current.facts
-        if partner is not None:
-            self.session.select(pipes=frozenset({partner}))
-        near = partner or next(iter(facts.links.at(structure)), None)
-        self.session.select(structures=frozenset({structure}))
-        shown = self.session.state.look.run
-        if near is not None and (shown is None or all(k != structure for k, _ in shown.structures)):
-            self.session.select(pipes=frozenset({near}))
-            self.session.select(structures=frozenset({structure}))
-        if near is not None:
-            self.section.fit_pipe(near)
-        p = facts.places[structure]
-        self._in_plan((p.x, p.y))
+        self.session.point_at((float(x), float(y)), self._along(float(x), float(y)))
 
     def _in_plan(self, *places: tuple[float | None, float | None]) -> None:
         """A thing with some ground about it."""

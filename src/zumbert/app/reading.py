@@ -51,7 +51,7 @@ def composed(make: Callable[[Any], T]) -> StateValue[T]:
     return StateValue(make, parts=True)
 
 
-class Part(Struct, frozen=True, kw_only=True, eq=False):
+class StatePart(Struct, frozen=True, kw_only=True, eq=False):
     """A part of a state: what is read of it is noted value by value."""
 
 
@@ -80,7 +80,7 @@ class Reading:
             self.read |= parts
             return value
         value = getattr(now, name)
-        return PartReading(self, name) if isinstance(value, Part) else self.noted(name)
+        return PartReading(self, name) if isinstance(value, StatePart) else self.noted(name)
 
     def noted(self, name: str) -> Any:
         """A value, noted by its name: that of a part as `part.name`."""

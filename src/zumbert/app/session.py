@@ -14,9 +14,10 @@ from zumbert.analysis.runlist import run_keys, run_with
 from zumbert.analysis.runs import run
 from zumbert.analysis.trench import Trenches, trenches
 from zumbert.app.committed import what_stays
+from zumbert.app.history import History
 from zumbert.app.reading import Reading
-from zumbert.app.state import FileState, Held, Look, State
-from zumbert.app.value import HistoryStep, Value, value
+from zumbert.app.state import FileState, InHand, Look, State
+from zumbert.app.value import Value, value
 from zumbert.drawing.handles import PipeHandle
 from zumbert.edits.grounditems import GroundItem
 from zumbert.edits.holding import held
@@ -49,14 +50,13 @@ class Session(QObject):
         # whether the key is held that passes the rules while they hold
         self.passes: Callable[[], bool] = lambda: False
         self._reading: Reading | None = None  # of the view that is made
+        self._before: State | None = None  # what was shown before an action of several steps
         self._state: State
         self._start(project, path)
 
     def _start(self, project: Project, path: Path | None) -> None:
         v = value(project)
-        self._past: list[HistoryStep] = []
-        self._future: list[HistoryStep] = []
-        self._saved_value: Value | None = v
+        self.history = History(v)
         self._dug: Trenches | None = None  # the last trenches that were asked for
         keys = tuple(run_keys(project, v.facts))
         key = keys[0] if keys else None
@@ -66,7 +66,7 @@ class Session(QObject):
             shown=v,
             current=v,
             look=Look(keys=keys, run_key=key, run=self._run(v, key)),
-            held=Held(way=first_way(project)),
+            held=InHand(way=first_way(project)),
             file=FileState(path=path),
         )
 
@@ -100,13 +100,30 @@ class Session(QObject):
 
     def set(self, **values: Any) -> None:
         """Replaces parts of the state that are not the project."""
-        old = self._state
-        new = old.with_values(**values)
+        new = self._state.with_values(**values)
         if "stage" in values or "shown" in values:
             wanted = new.look.stage == "trench"
             new = new.with_values(trenches=self.dug(new.shown.facts) if wanted else None)
-        self._state = new
-        self.changed.emit(old, new)
+        self._become(new)
+
+    def _become(self, new: State) -> None:
+        old, self._state = self._state, new
+        if self._before is None:
+            self.changed.emit(old, new)
+
+    @contextmanager
+    def as_one(self) -> Iterator[None]:
+        """All that changes meanwhile is one change: the views follow when it is over."""
+        if self._before is not None:
+            yield
+            return
+        self._before = self._state
+        try:
+            yield
+        finally:
+            before, self._before = self._before, None
+            if self._state is not before:
+                self.changed.emit(before, self._state)
 
     def dug(self, facts: Facts, tell: Callable[[float], None] = lambda share: None) -> Trenches:
         """The trenches of some facts; what has not changed since they were last asked for is
@@ -184,8 +201,7 @@ class Session(QObject):
             self.preview(None)
             return False
         logger.info(name)
-        self._past.append(HistoryStep(name, before))
-        self._future.clear()
+        self.history.step(name, before)
         self._commit(now)
         self._tell_stopped(name, stopped)
         return True
@@ -244,7 +260,7 @@ class Session(QObject):
             run=self._run(v, key),
             fresh=frozenset(),
             stopped="",
-            saved=v is self._saved_value,
+            saved=v is self.history.saved,
             visited=None,
             **what_stays(state, v),
         )
@@ -258,42 +274,18 @@ class Session(QObject):
         self._run_made = run(v.facts, key, self._run_made)
         return self._run_made
 
-    @property
-    def undo_name(self) -> str | None:
-        """The step that undo takes back, in words."""
-        return self._past[-1].name if self._past else None
-
-    @property
-    def redo_name(self) -> str | None:
-        """The step that redo makes again."""
-        return self._future[-1].name if self._future else None
-
-    def earlier(self) -> list[tuple[str, Value]]:
-        """Values to compare with: that of the last save, and those before each step, the last
-        first.
-        """
-        saved = [] if self._saved_value is None else [("since the last save", self._saved_value)]
-        return [*saved, *((f"since before: {s.name}", s.value) for s in reversed(self._past))]
-
-    @property
-    def undo_names(self) -> list[str]:
-        """All steps that can be taken back, the last first."""
-        return [s.name for s in reversed(self._past)]
-
     def undo(self) -> None:
         """Takes back the last step."""
-        if self._past:
-            step = self._past.pop()
+        step = self.history.undo(self.state.current)
+        if step is not None:
             logger.info("Undo: %s", step.name)
-            self._future.append(HistoryStep(step.name, self.state.current))
             self._commit(step.value)
 
     def redo(self) -> None:
         """Makes the last step taken back again."""
-        if self._future:
-            step = self._future.pop()
+        step = self.history.redo(self.state.current)
+        if step is not None:
             logger.info("Redo: %s", step.name)
-            self._past.append(HistoryStep(step.name, self.state.current))
             self._commit(step.value)
 
     def back_to(self, v: Value) -> bool:
@@ -301,10 +293,11 @@ class Session(QObject):
         were any.
         """
         self.preview(None)
-        if not any(s.value is v for s in self._past):
+        if not self.history.holds(v):
             return False
-        while self.state.current is not v:
-            self.undo()
+        with self.as_one():
+            while self.state.current is not v:
+                self.undo()
         return True
 
     # -- files -------------------------------------------------------------------------------------
@@ -315,13 +308,13 @@ class Session(QObject):
         old = self._state
         self._start(project, path)
         if not saved:
-            self._saved_value = None
+            self.history.saved = None
         kept = ("stage", "straight", "shows", "space", "space_at")
         new = self._state.with_values(saved=saved, **{k: getattr(old.look, k) for k in kept})
         if new.look.stage == "trench":
             new = new.with_values(trenches=self.dug(new.current.facts))
-        self._state = new
-        self.changed.emit(old, self._state)
+        self._state = old
+        self._become(new)
 
     def open_file(self, path: Path) -> None:
         """Opens a project file. Raises StoreError, and the project stays as it was."""
@@ -335,7 +328,7 @@ class Session(QObject):
         from zumbert.store import save
 
         save(self.state.current.project, path)
-        self._saved_value = self.state.current
+        self.history.saved = self.state.current
         self.set(path=path, saved=True, saved_at=at)
 
     # -- looking -----------------------------------------------------------------------------------

@@ -12,7 +12,7 @@ from zumbert.analysis.runline import Run, RunKey
 from zumbert.analysis.surfaces import Surfaces
 from zumbert.analysis.trench import Trenches
 from zumbert.analysis.union import Net
-from zumbert.app.reading import Part, aside, composed, derived, note
+from zumbert.app.reading import StatePart, aside, composed, derived, note
 from zumbert.app.value import Value
 from zumbert.drawing.groundplan import seen_on_ground
 from zumbert.drawing.handles import PipeHandle
@@ -30,7 +30,7 @@ SpaceAt = Literal["", "place", "beside"]
 StageName = Literal["ground", "layout", "levels", "flow", "checks", "trench", "deliver"]
 
 
-class Look(Part, frozen=True, kw_only=True, eq=False):
+class Look(StatePart, frozen=True, kw_only=True, eq=False):
     """What is looked at, and how."""
 
     keys: tuple[RunKey, ...] = ()  # of all runs and roads
@@ -49,7 +49,7 @@ class Look(Part, frozen=True, kw_only=True, eq=False):
     leaf: int = 1  # the page of the sheets that is shown, from 1
 
 
-class Chosen(Part, frozen=True, kw_only=True, eq=False):
+class Selection(StatePart, frozen=True, kw_only=True, eq=False):
     """What is selected."""
 
     pipes: frozenset[PipeId] = frozenset()
@@ -62,7 +62,7 @@ class Chosen(Part, frozen=True, kw_only=True, eq=False):
     visited: Any = None  # the finding that was gone to
 
 
-class At(Part, frozen=True, kw_only=True, eq=False):
+class At(StatePart, frozen=True, kw_only=True, eq=False):
     """Where the pointer and the keyboard are."""
 
     cursor: float | None = None  # m along the run
@@ -72,7 +72,7 @@ class At(Part, frozen=True, kw_only=True, eq=False):
     lit: tuple[PipeId, End] | None = None  # the end of a pipe whose field has the keyboard
 
 
-class Held(Part, frozen=True, kw_only=True, eq=False):
+class InHand(StatePart, frozen=True, kw_only=True, eq=False):
     """What is in hand: the edit that is tried, and how the next thing is made."""
 
     fresh: frozenset[str] = frozenset()  # what the edit that is tried makes
@@ -82,7 +82,7 @@ class Held(Part, frozen=True, kw_only=True, eq=False):
     area_kind: str = "roof"  # of the next area that is drawn
 
 
-class FileState(Part, frozen=True, kw_only=True, eq=False):
+class FileState(StatePart, frozen=True, kw_only=True, eq=False):
     """The file of the project, and those that it was made from."""
 
     path: Path | None = None
@@ -93,7 +93,7 @@ class FileState(Part, frozen=True, kw_only=True, eq=False):
     stale: frozenset[str] = frozenset()  # drawings whose file has changed since it was read
 
 
-class Dug(Part, frozen=True, kw_only=True, eq=False):
+class Digs(StatePart, frozen=True, kw_only=True, eq=False):
     """What is worked out of the trenches that are shown, and what of."""
 
     trenches: Trenches | None = None
@@ -107,11 +107,11 @@ class State(Struct, frozen=True, kw_only=True, eq=False, dict=True):
     shown: Value  # what is drawn: the current value, or a preview of an edit
     current: Value  # the current value
     look: Look = Look()
-    chosen: Chosen = Chosen()
+    chosen: Selection = Selection()
     at: At = At()
-    held: Held = Held()
+    held: InHand = InHand()
     file: FileState = FileState()
-    dug: Dug = Dug()
+    dug: Digs = Digs()
 
     def with_values(self, **values: Any) -> "State":
         """The state with other values, each in its part."""
@@ -233,7 +233,7 @@ class State(Struct, frozen=True, kw_only=True, eq=False, dict=True):
 PART_OF = {
     field: name
     for name, of in State.__annotations__.items()
-    if isinstance(of, type) and issubclass(of, Part)
+    if isinstance(of, type) and issubclass(of, StatePart)
     for field in of.__struct_fields__
 }
 

@@ -40,11 +40,12 @@ class Toolbox(QObject):
         tool = offer.make(self.session)
         if tool is None:
             return
-        if offer.stage is not None:
-            self.session.set(stage=offer.stage)
-        if offer.stage == "layout":
-            self.session.select()
-        self.hold(tool, name)
+        with self.session.as_one():
+            if offer.stage is not None:
+                self.session.set(stage=offer.stage)
+            if offer.stage == "layout":
+                self.session.select()
+            self.hold(tool, name)
         tool.begins()
         self.changed.emit()
         if name != "probe":

@@ -19,10 +19,3 @@ def value(project: Project, before: Value | None = None) -> Value:
     """A project derived; from an earlier value only what changed is computed."""
     facts = analyse(project, before.facts if before else None)
     return Value(project, facts, check(project, facts, before.findings if before else None))
-
-
-class HistoryStep(Struct, frozen=True, eq=False):
-    """One step of the history: its name in words and the value after it."""
-
-    name: str
-    value: Value

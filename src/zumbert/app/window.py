@@ -71,7 +71,7 @@ class Window(Frame):
         return menu
 
     def _undo_list(self, menu: QMenu) -> None:
-        names = self.session.undo_names[:STEPS]
+        names = self.session.history.undo_names[:STEPS]
         inner = menu.addMenu("Undo back to before")
         inner.setEnabled(bool(names))
         for i, name in enumerate(names):

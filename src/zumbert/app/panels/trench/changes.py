@@ -61,7 +61,7 @@ class ChangesPage(QWidget):
         self.session.select(pipes=pipes, structures=structures, follow=False)
 
     def _fill_since(self) -> None:
-        steps = self.session.earlier()
+        steps = self.session.history.earlier()
         now = self.since.currentIndex()
         names = [name for name, _ in steps]
         if [self.since.itemText(i) for i in range(self.since.count())] != names:
@@ -73,7 +73,7 @@ class ChangesPage(QWidget):
 
     def _show_changes(self) -> None:
         clear(self.changes)
-        steps, i, q = self.session.earlier(), self.since.currentIndex(), self.q
+        steps, i, q = self.session.history.earlier(), self.since.currentIndex(), self.q
         if q is None or not 0 <= i < len(steps):
             self.changes.addWidget(label("Nothing to compare with yet.", "small"))
             return
