@@ -25,7 +25,7 @@ def plan() -> Iterator[Figure]:
     apply_theme(app, "light")
     window = Window(network(4_900))  # 98 runs of 51 structures
     window.show()
-    window.session.set(stage="layout", straight=False)
+    window.session.set(stage=window.session.stages["layout"], straight=False)
     view = window.plan
     view.fit_map()
     app.processEvents()

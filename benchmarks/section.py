@@ -112,7 +112,7 @@ def section() -> Iterator[Figure]:
 
     window = Window(network(10_000))
     window.show()
-    window.session.set(stage="levels")
+    window.session.to_stage("levels")
     app.processEvents()
     view, session = window.section, window.session
     pipe = (

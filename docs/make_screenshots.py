@@ -19,8 +19,8 @@ from PySide6.QtWidgets import QWidget
 from zumbert.analysis.runline import RunKey
 from zumbert.app.importdialog import ImportDialog
 from zumbert.app.main import application
+from zumbert.app.stages.layout.lay import LayTool
 from zumbert.app.theme import apply_theme
-from zumbert.app.tools.lay import LayTool
 from zumbert.app.window import Window
 from zumbert.demo.make import FILES
 from zumbert.demo.project import demo_project

@@ -173,7 +173,7 @@ class Driver:
 
     def in_stage(self, stage):
         """By a click on the rail, where the test did not begin there."""
-        if self.session.state.look.stage != stage:
+        if self.session.state.look.stage.id != stage:
             self.window.rail.buttons[stage].click()
             self.settle()
 

@@ -122,7 +122,7 @@ def warm():
 
 def go_stage(stage):
     """The window that is kept, in a stage."""
-    if kept[0].session.state.look.stage != stage:
+    if kept[0].session.state.look.stage.id != stage:
         kept[0].rail.buttons[stage].click()
         paint(kept[0])
         if stage == "trench":

@@ -9,7 +9,7 @@ from msgspec.structs import replace
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QLabel
 
-from zumbert.app.panels.checks.rows import FindingRow
+from zumbert.app.stages.checks.rows import FindingRow
 from zumbert.app.tables.model import table_of
 from zumbert.checks import check as judge
 from zumbert.checks.check import RULES

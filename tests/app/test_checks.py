@@ -10,8 +10,8 @@ from PySide6.QtWidgets import QLabel, QPushButton
 from pytest import approx
 
 from zumbert.app.main import application
-from zumbert.app.panels.checks.rows import BarRow
 from zumbert.app.panels.fixbuttons import TriedButton
+from zumbert.app.stages.checks.rows import BarRow
 from zumbert.checks import check
 from zumbert.checks.legal import end_range
 from zumbert.edits.decisions import decide

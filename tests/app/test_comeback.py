@@ -7,8 +7,8 @@ import pytest
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QCheckBox, QPushButton
 
-from zumbert.app.placesdialog import PlacesDialog
 from zumbert.app.readbackdialog import ReadbackDialog
+from zumbert.app.stages.ground.placesdialog import PlacesDialog
 from zumbert.exchange.csv import write_csv
 from zumbert.exchange.tables import pipe_table
 

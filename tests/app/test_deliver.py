@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QPushButton
 from pytest import approx
 
 from tests.delivery.places import window_on
-from zumbert.app import delivering as sending
+from zumbert.app.stages.deliver import delivering as sending
 from zumbert.app.window import Window
 from zumbert.delivery.landxml import landxml
 from zumbert.drawing.marks import texts_in
@@ -306,7 +306,7 @@ def test_del_takes_the_sheet_not_what_is_selected_in_the_drawings(user):
 def test_what_works_in_a_drawing_leaves_the_sheets(deliver, action):
     user = deliver
     user.do(action)
-    assert user.session.state.look.stage != "deliver" and not view(user).isVisible()
+    assert user.session.state.look.stage.id != "deliver" and not view(user).isVisible()
     assert user.plan.isVisible()
 
 
@@ -341,7 +341,7 @@ def test_what_holds_for_all_sheets_is_changed(deliver):
 
 
 def test_one_s_own_frame_is_taken_and_left_again(deliver, tmp_path, monkeypatch):
-    from zumbert.app.panels.deliver import allpage
+    from zumbert.app.stages.deliver import allpage
 
     user = deliver
     panel(user).show_page(1)
@@ -473,7 +473,7 @@ def test_any_view_goes_out_as_a_picture(user, tmp_path, monkeypatch, stage):
 
 
 def test_a_picture_that_cannot_be_written_is_told(user, tmp_path):
-    assert not user.window.delivering.write_picture(user.section, tmp_path / "no" / "a.png")
+    assert not user.window.acts("deliver").write_picture(user.section, tmp_path / "no" / "a.png")
     assert "could not be written" in user.refusals[-1]
 
 

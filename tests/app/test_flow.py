@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QApplication, QPushButton
 from pytest import approx
 
 from zumbert.analysis.runline import RunKey
-from zumbert.app.panels.trench.figures import FigureRow
+from zumbert.app.panels.figures import FigureRow
 from zumbert.demo.make import FILES
 from zumbert.drawing.flowmarks import fullness, part_full_curve
 from zumbert.drawing.longsection import section_marks
@@ -52,7 +52,7 @@ def select(user, up, down):
 
 def test_the_stage_shows_water_tints_and_areas(flow):
     s = flow.session.state
-    assert s.look.stage == "flow" and "flow" in s.picture.shows
+    assert s.look.stage.id == "flow" and "flow" in s.picture.shows
     made = section_marks(s.picture, flow.section.sight)
     roles = {m.role for m in made.drawing if isinstance(m, Fill)}
     assert {"water", "water-over"} <= roles
@@ -300,7 +300,7 @@ def test_the_catchment_of_a_structure_becomes_an_area(flow):
 
 
 def test_flows_go_out_as_a_spreadsheet_and_without_rain_it_says_how_to_begin(flow, tmp_path):
-    assert flow.window.flowing.export_flows_to(tmp_path / "flows.xlsx")
+    assert flow.window.acts("flow").export_flows_to(tmp_path / "flows.xlsx")
     book = load_workbook(tmp_path / "flows.xlsx")
     assert book.sheetnames == [
         "Flow",
@@ -309,7 +309,7 @@ def test_flows_go_out_as_a_spreadsheet_and_without_rain_it_says_how_to_begin(flo
         "Areas by kind",
         "Areas by outfall",
     ]
-    assert flow.window.flowing.export_flows_to(tmp_path / "flows.csv")
+    assert flow.window.acts("flow").export_flows_to(tmp_path / "flows.csv")
     assert (tmp_path / "flows.csv").read_text(encoding="utf-8-sig").startswith("Pipe,From,To")
     flow.session.edit(
         "Nothing drains",

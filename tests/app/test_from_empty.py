@@ -47,7 +47,7 @@ def imported(user):
     dialog.accept()
     user.settle()
     assert (len(user.project.structures), len(user.project.roads)) == (0, 2)
-    user.session.set(stage="layout", straight=False)
+    user.session.set(stage=user.session.stages["layout"], straight=False)
     user.settle()
 
 

@@ -509,9 +509,9 @@ def test_the_cursor_is_drawn_to_ends_crossings_and_middles(surveyed):
 def test_files_are_attached_noted_and_copied(user, tmp_path):
     panel(user)
     (tmp_path / "soil.txt").write_bytes(b"clay\x00")
-    assert user.window.ground.attach_file(tmp_path / "soil.txt", inside=True)
-    assert user.window.ground.attach_file(tmp_path / "soil.txt", inside=False)
-    assert not user.window.ground.attach_file(tmp_path / "none.txt", inside=True)
+    assert user.window.acts("ground").attach_file(tmp_path / "soil.txt", inside=True)
+    assert user.window.acts("ground").attach_file(tmp_path / "soil.txt", inside=False)
+    assert not user.window.acts("ground").attach_file(tmp_path / "none.txt", inside=True)
     assert "could not be read" in user.refusals[-1]
     inside, linked = user.project.attachments.values()
     assert (inside.data, linked.data, linked.path) == (
@@ -523,7 +523,7 @@ def test_files_are_attached_noted_and_copied(user, tmp_path):
     user.settle()
     write(user, "file note", "borehole 3")
     assert user.project.attachments[inside.id].note == "borehole 3"
-    assert user.window.ground.copy_file(inside.id, tmp_path / "copy.txt")
+    assert user.window.acts("ground").copy_file(inside.id, tmp_path / "copy.txt")
     assert (tmp_path / "copy.txt").read_bytes() == b"clay\x00"
 
 
@@ -565,7 +565,7 @@ def test_a_long_group_folds_and_the_fields_of_what_is_selected_are_in_sight(user
         x = 1400.0 + 3 * i
         project, key = add_land(project, "reserve", [(x, 900.0), (x + 2, 900.0), (x + 2, 902.0)])
     user.session.apply("Draw many", project)
-    user.session.set(stage="ground")
+    user.session.to_stage("ground")
     user.settle()
     panel, scroll = user.window.side.panel, user.window.side
     fold = panel.findChild(QPushButton, "fold land")

@@ -133,31 +133,16 @@ class Views:
         plan.map, plan._middle = w.plan.map, w.plan._middle
         if s.state.previewing:
             plan._line = w.plan._line  # it holds its line while an edit is tried
-        side = SidePanel(
-            s,
-            self.pen,
-            lambda: w.toolbox.tool,
-            w.going,
-            w.exchange.export,
-            lambda: w.ground,
-            lambda: w.delivering,
-            lambda: w.flowing,
-        )
+        side = SidePanel(s, self.pen, lambda: w.toolbox.tool, w.stage_panel)
         side.resize(w.side.size())
         side.refresh()
         centre = w.centre
         head = SectionHead(s, section.scales, centre._switch, section.set_scale)
         head.resize(centre.head.size())
         picker, line = RunPicker(s, self.pen), StateLine(s, self.pen, lambda: None)
-        rail = Rail(s, self.pen, lambda stage: None)
+        rail = Rail(s, self.pen, w.stages, lambda stage: None)
         rail.resize(w.rail.size())
-        chips = PlanChips(
-            s,
-            plan,
-            dict.fromkeys(w.chips.buttons, lambda: None),
-            lambda: w.toolbox.name,
-            lambda: centre.tables_open,
-        )
+        chips = PlanChips(s, plan, w.chips.chips, w)
         chips.refresh()
         return {
             "section": section,
@@ -185,14 +170,7 @@ class Views:
     def panel(self):
         """What the panel shows that one made from nothing does not, and the other way round."""
         session, w = Looking(self.session), self.window
-        side = SidePanel(
-            session,
-            self.pen,
-            lambda: w.toolbox.tool,
-            w.going,
-            w.exchange.export,
-            *[lambda: None] * 3,
-        )
+        side = SidePanel(session, self.pen, lambda: w.toolbox.tool, w.stage_panel)
         side.resize(w.side.size())
         side.refresh()
         kept, new = told(w.side.panel), told(side.panel)

@@ -10,7 +10,7 @@ from pytest import approx
 @pytest.fixture
 def looking(user):
     """A map at 1:500 about S4, nothing selected, in the stage Layout."""
-    user.session.set(stage="layout", straight=False)
+    user.session.set(stage=user.session.stages["layout"], straight=False)
     at = user.facts.places[user.structure("S4").id]
     user.plan.map = replace(user.plan.map, scale=7.56, x=at.x, y=at.y)
     user.plan.update()

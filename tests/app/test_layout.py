@@ -6,7 +6,7 @@ from pytest import approx
 from shapely import Point, Polygon
 
 from zumbert.analysis.runline import RunKey
-from zumbert.app.tools.lay import LayTool
+from zumbert.app.stages.layout.lay import LayTool
 from zumbert.app.tools.pick import PickTool, caught_by
 from zumbert.drawing.longsection import section_marks
 from zumbert.drawing.marks import texts_in
@@ -145,7 +145,7 @@ def test_undo_in_the_middle_of_a_run(laying):
 
 def test_a_structure_is_dragged_along_and_across_its_road(user):
     user.do("straighten")
-    user.session.set(stage="layout")
+    user.session.to_stage("layout")
     user.plan.map = replace(user.plan.map, scale=6.0, x=1500.0, y=868.0)
     user.plan.update()
     user.settle()
@@ -186,7 +186,7 @@ def test_delete_by_key_is_one_step(user):
 def picking(user):
     """Stage Layout, straightened, the part about S4 in sight."""
     user.do("straighten")
-    user.session.set(stage="layout")
+    user.session.to_stage("layout")
     user.plan.map = replace(user.plan.map, scale=6.0, x=1500.0, y=868.0)
     user.plan.update()
     user.settle()
@@ -307,7 +307,7 @@ def test_a_bend_is_drawn_out_of_a_pipe_by_its_middle(picking):
     pipe = user.pipe("S5", "S4")
     before = user.project
     user.session.select(pipes=frozenset({pipe.id}))
-    user.session.set(stage="layout")
+    user.session.to_stage("layout")
     user.settle()
     straight = user.facts.pipes[pipe.id].span.length
     x, y = middle_of(user, pipe)
@@ -324,7 +324,7 @@ def test_a_bend_is_drawn_out_of_a_pipe_by_its_middle(picking):
     assert len(user.session.history.undo_names) == 1
     user.do("undo")
     user.session.select(pipes=frozenset({pipe.id}))
-    user.session.set(stage="layout")
+    user.session.to_stage("layout")
     user.settle()
     user.drag(user.plan, (x, y), (x, y + 24), keys=Qt.KeyboardModifier.ShiftModifier)
     curve = user.project.pipes[pipe.id]
@@ -363,7 +363,7 @@ def test_held_ones_are_counted_before_and_left_alone(picking):
     user = picking
     ours = [user.pipe(a, b).id for a, b in (("S5", "S4"), ("S6", "S5"), ("S7", "S6"))]
     user.session.select(pipes=frozenset(ours[:1]))
-    user.session.set(stage="layout")
+    user.session.to_stage("layout")
     user.settle()
     user.window.side.panel.shared.holds["size"].click()
     assert user.project.pipes[ours[0]].hold_size
@@ -480,7 +480,7 @@ def test_a_run_is_copied_to_another_offset(picking):
     user = picking
     ours = [user.pipe(a, b) for a, b in (("S6", "S5"), ("S5", "S4"))]
     user.session.select(pipes=frozenset(p.id for p in ours))
-    user.session.set(stage="layout")
+    user.session.to_stage("layout")
     user.settle()
     before = user.project
     panel = user.window.side.panel
@@ -503,7 +503,7 @@ def test_a_run_is_copied_to_another_offset(picking):
 def resting(user):
     """Nothing selected, stage Layout."""
     user.session.select()
-    user.session.set(stage="layout")
+    user.session.to_stage("layout")
     user.settle()
     return user
 
@@ -832,7 +832,7 @@ def test_a_structure_near_two_roads_is_in_both_long_sections(user):
         return {k for k, _ in user.session.state.look.run.structures}
 
     assert s14 not in shown()
-    user.session.set(stage="ground")
+    user.session.to_stage("ground")
     user.session.pick(GroundItem("road", rise.id))
     user.settle()
     user.fill(user.window.side.panel.detail.near, "21")
@@ -934,7 +934,7 @@ def test_the_slope_of_the_next_pipe_is_set_at_its_chamber_and_seen_before_it_is_
     low = user.structure("S19")
     user.session.select(pipes=frozenset({user.pipe("S18", "S19").id}))
     user.session.select(structures=frozenset({low.id}))
-    user.session.set(stage="levels")
+    user.session.to_stage("levels")
     user.settle()
     field = user.window.side.panel.rows["next_slope"].field
     user.fill(field, "3.1%")
@@ -1072,7 +1072,7 @@ def test_many_are_deleted_only_when_asked_for_by_their_number(user, monkeypatch)
 
 
 def test_an_edit_of_many_is_seen_before_it_is_taken(user):
-    user.session.set(stage="layout")
+    user.session.to_stage("layout")
     pipes = frozenset(list(user.project.pipes)[:4])
     user.session.select(pipes=pipes)
     user.settle()

@@ -232,7 +232,7 @@ def test_levels_of_many_are_shown_while_typed_and_taken_in_one_step(user):
 
     ids = [user.pipe(a, b).id for a, b in (("S16", "S15"), ("S15", "S14"), ("S17", "S16"))]
     user.session.select(pipes=frozenset(ids))
-    user.session.set(stage="levels")
+    user.session.to_stage("levels")
     user.settle()
     panel, before = user.window.side.panel.levels, user.project
     field = panel.values["slope"]
@@ -319,7 +319,7 @@ def test_rows_are_chosen_moved_and_their_crowns_edited(user):
 def test_rims_and_sumps_are_switched_for_one_or_many(user):
     ids = [user.structure(n).id for n in ("S4", "S5")]
     user.session.select(structures=frozenset(ids))
-    user.session.set(stage="layout")
+    user.session.to_stage("layout")
     user.settle()
     shared = user.window.side.panel.shared
     design = [user.facts.places[k].rim for k in ids]

@@ -150,11 +150,11 @@ def test_text_in_a_cell_is_taken_by_a_stage_and_kept_by_the_wheel(user):
     assert edit.geometry().center().x() == approx(now.box[0] + now.box[2] / 2, abs=2)
     edit.setText("abc")
     user.window.go_stage("checks")
-    assert user.session.state.look.stage == "levels"  # refused: the text is there to be mended
+    assert user.session.state.look.stage.id == "levels"  # refused: the text is there to be mended
     assert edit.text() == "abc"
     edit.setText("40.45")
     user.window.go_stage("checks")
-    assert user.session.state.look.stage == "checks"
+    assert user.session.state.look.stage.id == "checks"
     assert user.project.pipes[pipe.id].invert_down == 40.45
 
 

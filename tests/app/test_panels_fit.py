@@ -37,7 +37,7 @@ def test_nor_at_twice_the_scale():
 
 
 def test_the_measure_finds_what_is_cut(user):
-    user.session.set(stage="levels")
+    user.session.to_stage("levels")
     user.session.select(pipes=frozenset(list(user.project.pipes)[:1]))
     user.settle()
     row = user.window.side.panel.rows["invert_up"]

@@ -21,7 +21,7 @@ from zumbert.edits.notes import add_pin
 def probing(user):
     """The tool in hand, P5 in sight in both drawings."""
     pipe = user.pipe("S5", "S4")
-    user.session.set(stage="levels", straight=False)
+    user.session.set(stage=user.session.stages["levels"], straight=False)
     user.section.fit_pipe(pipe.id)
     x, y = user.facts.spans[pipe.id].point(17.6)
     user.plan.map = replace(user.plan.map, scale=8.0, x=x, y=y)
@@ -106,7 +106,7 @@ def test_pins_are_listed_and_what_they_say_is_chosen(probing):
     user.click(user.plan, *over(user, 12.0))
     user.window.escape()
     user.session.select()
-    user.session.set(stage="layout")
+    user.session.to_stage("layout")
     user.settle()
     section = user.window.side.panel.pins
     assert section.which.currentText().startswith("P5 at ")
@@ -181,7 +181,7 @@ def test_in_the_stage_ground_a_pin_is_not_picked(probing):
     user = probing
     user.click(user.plan, *over(user, 12.0))
     user.window.escape()
-    user.session.set(stage="ground")
+    user.session.to_stage("ground")
     user.session.select()
     user.settle()
     user.click(user.plan, *over(user, 12.0))

@@ -120,7 +120,7 @@ def test_a_pipe_and_a_network_quote_their_inverts_their_own_way(user):
     assert now.invert_up == approx(before.pipes[pipe.id].invert(reach), abs=1e-12)
     assert "at inner walls" in user.session.history.undo_name
     user.session.select()
-    user.session.set(stage="layout")
+    user.session.to_stage("layout")
     user.settle()
     network = user.project.networks[pipe.network]
     choose(user.window.findChild(QComboBox, f"basis {network.name}"), "walls")
@@ -221,7 +221,7 @@ def test_layers_are_put_to_use_and_a_changed_file_is_read_again(user, tmp_path):
     user.settle()
     [key] = user.project.backgrounds
     drawing(path, [(1400, 900, 1500, 900, "FENCE"), (1400, 910, 1500, 910, "FENCE")])
-    user.window.ground.look_for_changes()
+    user.window.acts("ground").look_for_changes()
     assert user.session.state.file.stale == {key}
     assert "has changed: read it again" in user.window.foot.hint.text()
     user.window.go_stage("ground")

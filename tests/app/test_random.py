@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 
 from tests.amount import times
 from zumbert.app.session import Session
-from zumbert.app.tools.gully import first_gully_way
+from zumbert.app.stages.layout.gully import first_gully_way
 from zumbert.demo.project import demo_project
 from zumbert.edits.basis import set_basis, set_network_basis
 from zumbert.edits.change import set_anchor, set_cover, set_next_slope, set_outfall

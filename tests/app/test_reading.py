@@ -7,6 +7,7 @@ from msgspec import Struct
 from zumbert.app.reader import Reader
 from zumbert.app.reading import Reading, alike, aside, changed, composed, derived, note
 from zumbert.app.session import Session
+from zumbert.app.stages.table import STAGES
 from zumbert.edits.levels import set_invert
 from zumbert.edits.roads import rename_road
 
@@ -111,7 +112,7 @@ def test_a_view_is_shown_again_when_what_it_read_has_changed(user):
 
 
 def test_what_is_kept_is_made_again_when_what_it_was_made_from_has_changed(user):
-    session, made, stages = Session(user.project), [], []
+    session, made, stages = Session(user.project, stages=STAGES), [], []
     own = [1]
 
     class Keeping(Reader):
@@ -120,13 +121,13 @@ def test_what_is_kept_is_made_again_when_what_it_was_made_from_has_changed(user)
             session.changed.connect(self.follow)
 
         def show_state(self):
-            stages.append(self.session.state.look.stage)
+            stages.append(self.session.state.look.stage.id)
             self.kept("it", (own[0],), lambda s: made.append(s.at.cursor))
 
     view = Keeping()
     view.refresh()
     assert made == [None]
-    session.set(stage="flow")  # the view read it: it is shown again, with what it keeps
+    session.to_stage("flow")  # the view read it: it is shown again, with what it keeps
     assert stages[-1] == "flow" and made == [None]
     session.set(cursor=2.0)  # read for what is kept alone
     assert made == [None, 2.0] and len(stages) == 3

@@ -93,7 +93,7 @@ def test_a_text_that_means_nothing_and_held_pipes_are_told_and_nothing_is_taken(
     strip.shut()
     pipe = user.pipe("S16", "S15")
     user.session.select(pipes=frozenset({pipe.id}))
-    user.session.set(stage="layout")
+    user.session.to_stage("layout")
     user.settle()
     user.window.side.panel.shared.holds["up"].click()
     user.session.select(structures=frozenset({user.structure("S14").id, user.structure("S17").id}))
@@ -159,7 +159,7 @@ def test_the_way_between_two_structures_is_shown_kept_named_and_follows(user):
     assert labels == ["S15", "S14", "S4", "S5", "S6", "S7", "S8", "S9", "S10", "G9L"]
     assert run.length == approx(sum(user.facts.spans[r.pipe].length for r in run.reaches))
     user.session.select()
-    user.session.set(stage="layout")
+    user.session.to_stage("layout")
     user.settle()
     panel = user.window.side.panel
     panel.findChild(QPushButton, "name run").click()

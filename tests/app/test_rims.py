@@ -33,7 +33,7 @@ def test_only_fixed_rims_have_a_ring(user):
     assert not any(t.kind == "rim" and t.id == user.structure("S5").id for t in user.section.live)
     key = fixed(user)
     assert ring(user, key)
-    user.session.set(stage="layout")
+    user.session.to_stage("layout")
     user.settle()
     assert not any(t.kind == "rim" for t in user.section.live)
 

@@ -278,7 +278,7 @@ def test_another_selection_while_a_button_shows_its_edit_ends_what_it_shows(user
 
 
 def test_what_the_panel_says_of_the_run_follows_the_run_shown(user):
-    user.session.set(stage="layout")
+    user.session.to_stage("layout")
     user.session.select()
     user.session.show_run(RunKey("run", user.structure("S1").id))
     user.settle()

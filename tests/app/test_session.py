@@ -83,7 +83,7 @@ def test_what_one_action_does_is_one_change(user):
     """Going to a finding selects, turns to its run, moves the cursor and notes the visit."""
     seen = []
     user.session.changed.connect(lambda old, new: seen.append((old, new)))
-    finding = next(f for f in user.session.state.current.findings.all if f.structure is not None)
+    finding = next(f for f in user.session.state.current.findings if f.structure is not None)
     user.window.going.to_finding(finding)
     assert len(seen) == 1
     old, new = seen[0]
@@ -96,8 +96,8 @@ def test_a_fault_in_the_middle_of_an_action_shows_what_was_done(user):
     seen = []
     user.session.changed.connect(lambda old, new: seen.append(new))
     with pytest.raises(ZeroDivisionError), user.session.as_one():
-        user.session.set(stage="trench")
+        user.session.to_stage("trench")
         user.session.set(cursor=1 / 0)
-    assert [s.look.stage for s in seen] == ["trench"]
+    assert [s.look.stage.id for s in seen] == ["trench"]
     user.session.set(cursor=2.0)  # and the next change is seen at once
     assert seen[-1].at.cursor == 2.0

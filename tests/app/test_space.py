@@ -426,7 +426,7 @@ def test_findings_pins_and_labels_lie_over_it(user, space):
 
 
 def test_another_project_is_fitted_anew(user, space):
-    user.session.set(stage="layout")
+    user.session.to_stage("layout")
     user.session.open(replace(user.project, surfaces={}, land={}, services={}), None)
     user.settle()
     space.grab()
@@ -504,7 +504,7 @@ def test_space_goes_along_through_stages_tables_and_themes(user, space):
 
 
 def test_in_the_stage_ground_services_and_land_are_picked(user, space):
-    user.session.set(stage="ground")
+    user.session.to_stage("ground")
     service = next(iter(user.project.services))
     space.look(space.eye.fitted(space.scene.parts["service", service].xyz))
     user.session.set(space=replace(user.session.state.look.space, strength=0.0))

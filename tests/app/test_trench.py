@@ -15,7 +15,7 @@ from pytest import approx
 
 from zumbert.analysis.union import union
 from zumbert.app.main import application
-from zumbert.app.panels.trench.figures import FigureRow
+from zumbert.app.panels.figures import FigureRow
 from zumbert.drawing.crosssection import crosssection_marks
 from zumbert.drawing.marks import Fill, Segments, Stroke, Text
 from zumbert.model.display import Units
@@ -493,11 +493,11 @@ def test_many_trenches_are_worked_out_with_progress_and_can_be_cancelled(user, m
     monkeypatch.setattr(user.session, "dug", slow)
     QTimer.singleShot(700, user.window.foot.give_up.click)
     user.do("trench")
-    assert user.session.state.look.stage == "levels"
+    assert user.session.state.look.stage.id == "levels"
     assert user.window.foot.hint.text() == "Trenches: cancelled, nothing was changed."
     monkeypatch.setattr(user.session, "dug", whole)
     user.do("trench")
-    assert user.session.state.look.stage == "trench"
+    assert user.session.state.look.stage.id == "trench"
     assert len(user.session.state.dug.trenches.pipes) == len(user.project.pipes)
 
 

@@ -12,8 +12,8 @@ from pytest import approx
 
 from tests.app.ready import DEMO
 from zumbert.app.actions import ACTIONS, Action, checked
-from zumbert.app.panels.checks.rows import FindingRow
-from zumbert.app.panels.trench.figures import FigureRow
+from zumbert.app.panels.figures import FigureRow
+from zumbert.app.stages.checks.rows import FindingRow
 from zumbert.app.views.layered import Stretched
 from zumbert.drawing.marks import Fill, Stroke
 from zumbert.edits.ground import place_surface
@@ -329,7 +329,7 @@ def test_the_finder_goes_to_things_chainages_and_commands(user):
     for text, check in (
         ("S9", lambda: user.session.state.chosen.structures == {user.structure("S9").id}),
         ("P12", lambda: user.session.state.chosen.pipes == {user.pipe("S12", "S11").id}),
-        ("Stage Trench", lambda: user.session.state.look.stage == "trench"),
+        ("Stage Trench", lambda: user.session.state.look.stage.id == "trench"),
         ("0+300", lambda: user.session.state.at.cursor == approx(324, abs=15)),
     ):
         finder.setFocus()

@@ -11,7 +11,7 @@ FIX = "[[b.text(), *middle(b)] for b in w.side.panel.findings.mending.fixes.butt
 
 def checks(desk):
     desk.key("alt", "5")
-    desk.until("s.look.stage == 'checks' and w.side.panel.findings.rows")
+    desk.until("s.look.stage.id == 'checks' and w.side.panel.findings.rows")
 
 
 def test_a_fix_is_tried_by_resting_on_it_and_taken_by_a_click(desk):
@@ -86,7 +86,7 @@ def test_a_limit_is_typed_with_its_preview_and_given_up(desk):
 
 def test_while_rules_hold_a_drag_stops_and_ctrl_passes_it(desk):
     desk.key("alt", "3")
-    desk.until("s.look.stage == 'levels'")
+    desk.until("s.look.stage.id == 'levels'")
     desk.on("middle(w.centre.head.holds)")
     desk.until("s.held.holds")
     desk.ask("w.going._pipe(pipe('S7', 'S6').id)")
@@ -121,7 +121,7 @@ def test_while_rules_hold_a_drag_stops_and_ctrl_passes_it(desk):
 
 def test_while_rules_hold_shift_takes_all_downstream_no_further_than_its_rules(desk):
     desk.key("alt", "3")
-    desk.until("s.look.stage == 'levels'")
+    desk.until("s.look.stage.id == 'levels'")
     desk.on("middle(w.centre.head.holds)")
     desk.until("s.held.holds")
     desk.ask("w.going._pipe(pipe('S7', 'S6').id)")

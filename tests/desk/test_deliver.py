@@ -10,7 +10,7 @@ SHEET = "w.centre.deliver.sheet"
 def deliver(desk):
     desk.key("alt", "7")
     desk.until(
-        f"s.look.stage == 'deliver' and w.centre.delivering and {SHEET}.page is not None and "
+        f"s.look.stage.id == 'deliver' and w.centre.delivering and {SHEET}.page is not None and "
         f"{SHEET}.hasFocus()"
     )
 
@@ -82,7 +82,7 @@ def test_a_label_is_dragged_by_single_pixels_and_taken_back(desk):
 
 def test_a_title_is_typed_and_a_pdf_written_in_three_clicks(desk, tmp_path):
     desk.on("middle(w.rail.buttons['deliver'])")
-    desk.until(f"s.look.stage == 'deliver' and {SHEET}.page is not None")
+    desk.until(f"s.look.stage.id == 'deliver' and {SHEET}.page is not None")
     desk.on("middle(w.side.panel.pages[0].values['title'])")
     desk.key("ctrl", "a")
     desk.type("Plan of all")
@@ -108,12 +108,12 @@ def test_keys_of_the_drawings_leave_the_sheets_and_del_takes_a_sheet(desk):
     desk.key("ctrl", "z")
     desk.until("len(project.sheets) == 5")
     desk.key("l")
-    desk.until("s.look.stage == 'layout' and w.plan.isVisible()")
+    desk.until("s.look.stage.id == 'layout' and w.plan.isVisible()")
     desk.key("Escape")
     deliver(desk)
     desk.key("F11")
     desk.key("f")
     desk.key("F6")
     desk.key("alt", "3")
-    desk.until("s.look.stage == 'levels' and w.plan.isVisible() and w.section.isVisible()")
+    desk.until("s.look.stage.id == 'levels' and w.plan.isVisible() and w.section.isVisible()")
     assert desk.errors == ""

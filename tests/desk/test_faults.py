@@ -37,7 +37,7 @@ def test_a_fault_is_told_and_the_work_is_there_after_it_and_after_a_kill(desks, 
     assert desk.ask("pipe('S5', 'S4').invert_down") == 40.5
     assert desk.ask("fresh_equal()") == ""
     desk.key("alt", "3")
-    desk.until("s.look.stage == 'levels'")
+    desk.until("s.look.stage.id == 'levels'")
     assert "put here by a test" in (desk.home / "state" / "zumbert" / "zumbert.log").read_text()
     desk.kill()
     again = desks()

@@ -7,7 +7,7 @@ Q = "s.shown.facts.pipe_flow[pipe('S2', 'S1').id]"
 
 def flow(desk):
     desk.key("alt", "4")
-    desk.until("s.look.stage == 'flow' and w.side.panel.choice is not None")
+    desk.until("s.look.stage.id == 'flow' and w.side.panel.choice is not None")
     desk.until("w.plan.isVisible()")
 
 

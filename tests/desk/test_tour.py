@@ -30,7 +30,7 @@ def test_the_tour_of_the_readme(desk, look, tmp_path):
     look("1-look")
     # 2. Find
     desk.on("middle(w.head.state)")
-    desk.until("s.look.stage == 'checks'")
+    desk.until("s.look.stage.id == 'checks'")
     desk.on(
         "next((middle(r) for r in w.side.findChildren(QWidget) if type(r).__name__ == 'FindingRow'"
         " and r.finding.rule == 'cover_min'), None)"
@@ -39,7 +39,7 @@ def test_the_tour_of_the_readme(desk, look, tmp_path):
     look("2-find")
     # 3. Drag
     desk.key("alt", "3")
-    desk.until("s.look.stage == 'levels'")
+    desk.until("s.look.stage.id == 'levels'")
     if not desk.ask("along(pipe('S5', 'S4').id, 0.3, w.section)"):
         desk.key("Escape")
         desk.key("f")
@@ -137,11 +137,11 @@ def test_the_tour_of_the_readme(desk, look, tmp_path):
     desk.until("not w.centre.tables.isVisible()")
     # 7. Count
     desk.key("alt", "6")
-    desk.until("s.look.stage == 'trench' and s.dug.trenches is not None")
+    desk.until("s.look.stage.id == 'trench' and s.dug.trenches is not None")
     look("7-count")
     # 8. Ground
     desk.key("alt", "1")
-    desk.until("s.look.stage == 'ground'")
+    desk.until("s.look.stage.id == 'ground'")
     desk.ask("w.session.pick(None)")
     desk.key("m")
     desk.until("'measured' in told()")

@@ -3,7 +3,7 @@ trench type on its drawing.
 """
 
 FIGURES = (
-    "w.side.panel.totals.findChildren(__import__('zumbert.app.panels.trench.figures', "
+    "w.side.panel.totals.findChildren(__import__('zumbert.app.panels.figures', "
     "fromlist=['x']).FigureRow)"
 )
 KNOWN = "s.dug.net is not None and s.dug.net[0] is s.dug.trenches"
@@ -15,7 +15,7 @@ def figure(name):
 
 def trench(desk):
     desk.key("alt", "6")
-    desk.until("s.look.stage == 'trench' and s.dug.trenches is not None")
+    desk.until("s.look.stage.id == 'trench' and s.dug.trenches is not None")
     desk.until(KNOWN)
 
 

@@ -1,29 +1,13 @@
-"""Every action once: menus, shortcuts and the finder are built from this table."""
-
-from collections.abc import Callable
-
-from msgspec import Struct
+"""Every action once, those of the stages among them: menus, shortcuts and the finder are built
+from this table.
+"""
 
 from zumbert.analysis.selecting import WAYS
 from zumbert.app.frame import Frame
+from zumbert.app.stages.stage import Action, WorkStage
+from zumbert.app.stages.table import STAGES
 from zumbert.app.zones import next_zone
 from zumbert.space.wanted import VIEWS, View
-
-
-class Action(Struct, frozen=True, kw_only=True):
-    """One action: a permanent id, its words, keys, and when it can be done."""
-
-    id: str
-    text: str
-    keys: tuple[str, ...] = ()
-    menu: str = ""  # one of MENUS; "" keeps it out of the menu
-    icon: str = ""  # of the program's own, shown in the menu
-    run: Callable[[Frame], object]
-    enabled: Callable[[Frame], bool] = lambda w: True
-    # whether it works in plan or section: the stage Deliver is left for it, as for all of the menu
-    # Draw
-    drawings: bool = False
-    words: Callable[[Frame], str] | None = None  # text that says more, such as what undo takes back
 
 
 def _undo_words(w: Frame) -> str:
@@ -57,19 +41,11 @@ def keys_page() -> str:
     return "\n".join(["# All keys", "", "| action | keys |", "|---|---|", *rows])
 
 
-def _trench(w: Frame) -> bool:
-    return w.session.state.look.stage == "trench"
-
-
-def _deliver(w: Frame) -> bool:
-    return w.session.state.look.stage == "deliver"
-
-
 def _space(w: Frame) -> bool:
     return w.centre.space_seen
 
 
-def _view(i: int, view: View) -> Action:
+def _view(i: int, view: View) -> Action[Frame]:
     """An action that looks at space from one of six sides."""
     words = f"Look from {view}" if view in ("above", "below") else f"Look from the {view}"
     return Action(
@@ -85,14 +61,11 @@ def _view(i: int, view: View) -> Action:
 def _selected(w: Frame) -> bool:
     s = w.session.state
     return bool(
-        s.chosen.pipes
-        or s.chosen.structures
-        or s.chosen.item is not None
-        or s.look.stage == "deliver"
+        s.chosen.pipes or s.chosen.structures or s.chosen.item is not None or s.look.stage.sheets
     )
 
 
-def _more(how: str, words: str) -> Action:
+def _more(how: str, words: str) -> Action[Frame]:
     """An action that widens the selection; all and all others need nothing selected."""
 
     def run(w: Frame) -> None:
@@ -112,11 +85,23 @@ def _more(how: str, words: str) -> Action:
     )
 
 
+def _stage(i: int, stage: WorkStage[Frame]) -> Action[Frame]:
+    """An action that goes to a stage."""
+    return Action(
+        id=stage.id,
+        text=f"Stage {stage.text}",
+        icon=stage.icon,
+        keys=(f"Alt+{i + 1}",),
+        menu="View",
+        run=lambda w: w.go_stage(stage.id),
+    )
+
+
 MENUS = ("File", "Edit", "Select", "Draw", "View", "Help")
 
 SELECTING = tuple(_more(how, words) for how, words in WAYS)
 
-ACTIONS: tuple[Action, ...] = (
+ACTIONS: tuple[Action[Frame], ...] = (
     Action(id="new", text="New project …", keys=("Ctrl+N",), menu="File",
            run=lambda w: w.files.new_project()),
     Action(id="settings", text="Project settings …", keys=("Ctrl+,",), menu="File",
@@ -134,7 +119,6 @@ ACTIONS: tuple[Action, ...] = (
     Action(id="export", text="Export quantities to a spreadsheet …", keys=("Ctrl+E",), menu="File",
            run=lambda w: w.exchange.export()),
     Action(id="demo", text="Open the demo", menu="File", run=lambda w: w.files.open_demo()),
-    Action(id="quit", text="Quit", keys=("Ctrl+Q",), menu="File", run=lambda w: w.close()),
     Action(
         id="undo", text="Undo", keys=("Ctrl+Z",), menu="Edit", run=lambda w: w.undo(),
         enabled=lambda w: w.session.history.undo_name is not None, words=_undo_words,
@@ -149,67 +133,12 @@ ACTIONS: tuple[Action, ...] = (
     Action(id="attach", text="Attach loose ends to what is near", drawings=True, menu="Edit",
            run=lambda w: w.attach_ends()),
     *SELECTING,
-    Action(id="lay", text="Lay a run", keys=("L",), menu="Draw", icon="run",
-           run=lambda w: w.toolbox.take("lay")),
-    Action(id="gullies", text="Place gullies in pairs or along a road", keys=("G",), menu="Draw",
-           run=lambda w: w.toolbox.take("gullies")),
-    Action(id="line-pipes", text="Draw pipes from a line", keys=("Shift+L",), menu="Draw",
-           run=lambda w: w.toolbox.take("line-pipes")),
-    Action(id="structures-from", text="Create structures from a drawing …", menu="Draw",
-           run=lambda w: w.ground.structures_from()),
+    *(_stage(i, s) for i, s in enumerate(STAGES)),
+    *(a for s in STAGES for a in s.actions),
     Action(id="probe", text="Levels at any point of a pipe",
            drawings=True, keys=("V",), menu="View", run=lambda w: w.toolbox.take("probe")),
     Action(id="measure", text="Measure length and area",
            drawings=True, keys=("M",), menu="View", run=lambda w: w.toolbox.take("measure")),
-    Action(id="place", text="Place a drawing or surface by points", menu="Draw",
-           run=lambda w: w.toolbox.take("place")),
-    Action(id="spot", text="Place spot levels", keys=("P",), menu="Draw",
-           run=lambda w: w.toolbox.take("spot")),
-    Action(id="make-road", text="Draw a road by points", menu="Draw",
-           run=lambda w: w.toolbox.take("make-road")),
-    Action(id="regrade", text="Regrade between two structures", drawings=True, keys=("R",),
-           menu="Edit", run=lambda w: w.regrade()),
-    Action(id="other-end", text="Turn the slope about the pipe's other end", drawings=True,
-           keys=("O",), menu="Edit",
-           run=lambda w: w.turn_about_other_end()),
-    Action(id="ground", text="Stage Ground", icon="ground", keys=("Alt+1",), menu="View",
-           run=lambda w: w.go_stage("ground")),
-    Action(id="layout", text="Stage Layout", icon="layout", keys=("Alt+2",), menu="View",
-           run=lambda w: w.go_stage("layout")),
-    Action(id="levels", text="Stage Levels", icon="levels", keys=("Alt+3",), menu="View",
-           run=lambda w: w.go_stage("levels")),
-    Action(id="flow", text="Stage Flow", icon="flow", keys=("Alt+4",), menu="View",
-           run=lambda w: w.go_stage("flow")),
-    Action(id="checks", text="Stage Checks", icon="checks", keys=("Alt+5",), menu="View",
-           run=lambda w: w.go_stage("checks")),
-    Action(id="trench", text="Stage Trench", icon="trench", keys=("Alt+6",), menu="View",
-           run=lambda w: w.go_stage("trench")),
-    Action(id="deliver", text="Stage Deliver", icon="deliver", keys=("Alt+7",), menu="View",
-           run=lambda w: w.go_stage("deliver")),
-    Action(id="next-sheet", text="Next sheet", keys=("PgDown",), menu="View",
-           run=lambda w: w.centre.deliver.turn(1),
-           enabled=_deliver),
-    Action(id="previous-sheet", text="Previous sheet", keys=("PgUp",), menu="View",
-           run=lambda w: w.centre.deliver.turn(-1),
-           enabled=_deliver),
-    Action(id="export-pdf", text="Sheets as PDF …", keys=("Ctrl+P",), menu="File",
-           run=lambda w: w.delivering.send("pdf")),
-    Action(id="picture", text="Drawing as a picture …", menu="File",
-           run=lambda w: w.delivering.picture(),
-           enabled=lambda w: w.session.state.look.stage != "deliver"
-           or w.centre.deliver.sheet.page is not None),
-    Action(id="issue", text="Issue drawings and schedules …", menu="File",
-           run=lambda w: w.delivering.issue()),
-    Action(id="cross", text="Cross-section or plan", keys=("X",), menu="View",
-           run=lambda w: w.centre.toggle_cross(),
-           enabled=_trench),
-    Action(id="next-section", text="Next cross-section", keys=("Ctrl+Right",), menu="View",
-           run=lambda w: w.centre.cross.step(True), enabled=_trench),
-    Action(id="previous-section", text="Previous cross-section", keys=("Ctrl+Left",), menu="View",
-           run=lambda w: w.centre.cross.step(False), enabled=_trench),
-    Action(id="pin-section", text="Pin the cross-section", keys=("Shift+P",), menu="View",
-           run=lambda w: w.centre.cross.pin(),
-           enabled=_trench),
     Action(id="space", text="Space: in the plan's place, beside it, or away", keys=("F3",),
            menu="View", drawings=True,
            run=lambda w: w.centre.next_space()),
@@ -237,17 +166,18 @@ ACTIONS: tuple[Action, ...] = (
     Action(id="whole", text="Enlarge the zone under the pointer", keys=("F11",), menu="View",
            run=lambda w: w.centre.toggle_whole()),
     Action(id="help", text="Help on this stage", keys=("F1",), menu="Help",
-           run=lambda w: _help(w, "space" if w.centre.in_space else w.session.state.look.stage)),
+           run=lambda w: _help(w, "space" if w.centre.in_space else w.session.state.look.stage.id)),
     Action(id="help-space", text="Help on the view in space", menu="Help",
            run=lambda w: _help(w, "space")),
     Action(id="keys", text="All keys", menu="Help", run=lambda w: _help(w, "keys")),
     Action(id="log", text="Show the log", menu="Help", run=_log),
     Action(id="about", text="About Zumbert", menu="Help", run=lambda w: _help(w, "about")),
+    Action(id="quit", text="Quit", keys=("Ctrl+Q",), menu="File", run=lambda w: w.close()),
     Action(id="menu", text="Main menu", keys=("Alt+M",), run=lambda w: None),
 )  # fmt: skip
 
 
-def checked(actions: tuple[Action, ...]) -> tuple[Action, ...]:
+def checked(actions: tuple[Action[Frame], ...]) -> tuple[Action[Frame], ...]:
     """The table, if no id or key stands in it twice. Raises ValueError."""
     for values in ([a.id for a in actions], [k for a in actions for k in a.keys]):
         doubles = {v for v in values if values.count(v) > 1}

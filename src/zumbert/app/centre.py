@@ -4,7 +4,7 @@ section.
 
 from collections.abc import Callable
 from functools import cached_property, partial
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QSplitter, QStackedWidget, QVBoxLayout, QWidget
@@ -12,6 +12,7 @@ from PySide6.QtWidgets import QSplitter, QStackedWidget, QVBoxLayout, QWidget
 from zumbert.app.bars.sectionhead import SectionHead
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session
+from zumbert.app.stages.stage import WorkStage
 from zumbert.app.state import State
 from zumbert.app.views.planview import PlanView
 from zumbert.app.views.sectionview import SectionView
@@ -19,10 +20,10 @@ from zumbert.app.views.view import DrawingView
 from zumbert.model.ids import StructureId
 
 if TYPE_CHECKING:
-    from zumbert.app.regradestrip import RegradeStrip
+    from zumbert.app.stages.deliver.deliverview import DeliverView
+    from zumbert.app.stages.levels.regradestrip import RegradeStrip
+    from zumbert.app.stages.trench.crossview import CrossView
     from zumbert.app.tables.drawer import TablesDrawer
-    from zumbert.app.views.crossview import CrossView
-    from zumbert.app.views.deliverview import DeliverView
     from zumbert.app.views.spaceview import SpaceView
     from zumbert.app.work import Work
 
@@ -76,7 +77,7 @@ class Centre(QSplitter):
     def _switch(self, show: str) -> None:
         """Switches one of the overlays that the section head offers."""
         s = self.session.state
-        if show in ("trench", "bands"):
+        if show in s.look.stage.adds:
             self.session.set(hides=frozenset(s.look.hides ^ {show}))
         else:
             self.session.set(shows=frozenset(s.look.shows ^ {show}))
@@ -197,7 +198,7 @@ class Centre(QSplitter):
     @cached_property
     def cross(self) -> "CrossView":
         """The trench cross-section; made when it is first shown."""
-        from zumbert.app.views.crossview import CrossView
+        from zumbert.app.stages.trench.crossview import CrossView
 
         made = CrossView(self.session, self.pen)
         made.to_plan.connect(self.toggle_cross)
@@ -209,7 +210,7 @@ class Centre(QSplitter):
         """The sheets, in the place of both drawings; made when the stage Deliver is first
         entered.
         """
-        from zumbert.app.views.deliverview import DeliverView
+        from zumbert.app.stages.deliver.deliverview import DeliverView
 
         made = DeliverView(self.session, self.pen, self.work)
         made.hide()  # the panel may ask for it before its stage shows it
@@ -234,14 +235,13 @@ class Centre(QSplitter):
         """Whether the sheets stand in the place of the drawings."""
         return "deliver" in self.__dict__ and self.deliver.isVisibleTo(self)
 
-    def _follow_stage(self, stage: str) -> None:
+    def _follow_stage(self, stage: WorkStage[Any]) -> None:
         """The sheets come and go with their stage."""
-        on = stage == "deliver"
-        if on == self.delivering:
+        if stage.sheets == self.delivering:
             return
-        if on:
+        if stage.whole is not None:
             self._hidden = (self.top.isHidden(), self.lower_half.isHidden())
-            self.deliver.show()
+            stage.whole(self).show()
             for w in (self.top, self.lower_half):
                 w.hide()
             self.deliver.sheet.setFocus()
@@ -269,10 +269,11 @@ class Centre(QSplitter):
     def _follow(self, old: State, new: State) -> None:
         if old.look.space_at != new.look.space_at:
             self._place_space()
-        if old.look.stage == new.look.stage and old.look.cross == new.look.cross:
+        if old.look.stage is new.look.stage and old.look.cross == new.look.cross:
             return
         self._follow_stage(new.look.stage)
-        wanted = self.cross if new.look.stage == "trench" and new.look.cross else self.plan
+        upper = new.look.stage.upper
+        wanted = upper(self) if upper is not None and new.look.cross else self.plan
         if self.upper.currentWidget() is not wanted:
             had = self.upper_view.hasFocus()
             self.upper.setCurrentWidget(wanted)
@@ -314,7 +315,7 @@ class Centre(QSplitter):
     @cached_property
     def regrading(self) -> "RegradeStrip":
         """The strip that regrades; made when it is first asked for."""
-        from zumbert.app.regradestrip import RegradeStrip
+        from zumbert.app.stages.levels.regradestrip import RegradeStrip
 
         made = RegradeStrip(self.session, self.pen, self.section.setFocus)
         self.column.insertWidget(1, made)

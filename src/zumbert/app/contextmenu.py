@@ -117,7 +117,7 @@ def _pipe(menu: QMenu, w: Frame, view: DrawingView, key: PipeId, x: float, y: fl
 def _thing(menu: QMenu, w: Frame, item: GroundItem) -> None:
     w.session.pick(item)
     _head(menu, item_name(w.session.state.current.project, item))
-    if w.session.state.look.stage != "ground" and item.kind not in ("pin", "area"):
+    if w.session.state.look.stage.picks != "ground" and item.kind not in ("pin", "area"):
         _add(menu, "Edit in the stage Ground", lambda: w.go_stage("ground"))
     _add(menu, "Delete", lambda: delete_item(w.session, item, None))
 

@@ -1,8 +1,7 @@
 """The frame of the window: its parts and what joins them."""
 
-from functools import cached_property
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import Any
 
 from PySide6.QtCore import QByteArray, QEvent, Qt
 from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent, QShowEvent
@@ -32,7 +31,8 @@ from zumbert.app.panels.sidepanel import SidePanel
 from zumbert.app.pen import Pen
 from zumbert.app.questions import ask
 from zumbert.app.session import Session
-from zumbert.app.state import StageName, State
+from zumbert.app.stages.stage import Chip, WorkStage
+from zumbert.app.state import State
 from zumbert.app.theme import apply_theme
 from zumbert.app.toolbox import Toolbox
 from zumbert.app.values import delete_item, delete_selected
@@ -43,11 +43,6 @@ from zumbert.edits.loose import all_attached
 from zumbert.model.ids import StructureId
 from zumbert.model.project import Project
 
-if TYPE_CHECKING:
-    from zumbert.app.delivering import Delivering
-    from zumbert.app.flowacts import FlowActs
-    from zumbert.app.groundacts import GroundActs
-
 AT_ONCE = 300  # pipes whose trenches are worked out at once
 ATTACH = 1.0  # m: loose ends are pulled in no farther
 
@@ -56,9 +51,13 @@ ATTACH = 1.0  # m: loose ends are pulled in no farther
 class Frame(QMainWindow):
     """Plan over long section, one session, one tool in hand."""
 
-    def __init__(self, project: Project, path: Path | None = None, theme: Theme = "light") -> None:
+    def __init__(
+        self, project: Project, path: Path | None, theme: Theme, stages: tuple[WorkStage[Any], ...]
+    ) -> None:
         super().__init__()
-        self.session = Session(project, path, self)
+        self.stages = stages
+        self._acts: dict[str, Any] = {}
+        self.session = Session(project, path, self, stages)
         self.session.sure = lambda question: (
             ask(self, "far off", "Far off", question, ("Do it", "Cancel"), drops=0) == 0
         )
@@ -69,7 +68,7 @@ class Frame(QMainWindow):
         self.pages = QStackedWidget()
         self.centre = Centre(self.session, self.pen, lambda: self.chips.refresh())
         self.plan, self.section = self.centre.plan, self.centre.section
-        self.toolbox = Toolbox(self.session, self.plan, self.section)
+        self.toolbox = Toolbox(self.session, self.plan, self.section, stages)
         self.going = Going(self.session, self.plan, self.section)
         for view in self.centre.views:
             view.wanted.connect(self.going.to_thing)
@@ -89,32 +88,25 @@ class Frame(QMainWindow):
             lambda: self.go_stage("checks"),
             self.files.read_anew,
         )
-        self.rail = Rail(self.session, self.pen, self.go_stage)
-        self.side = SidePanel(
-            self.session,
-            self.pen,
-            lambda: self.toolbox.tool,
-            self.going,
-            self.exchange.export,
-            lambda: self.ground,
-            lambda: self.delivering,
-            lambda: self.flowing,
-        )
-        self.chips = PlanChips(
-            self.session,
-            self.plan,
-            {
-                "scale": self.plan.fit,
-                "straight": self.centre.straighten,
-                "lay": lambda: self.toolbox.take("lay"),
-                "gullies": lambda: self.toolbox.take("gullies"),
-                "tables": self.centre.toggle_tables,
-                "cross": self.centre.toggle_cross,
-                "space": self.centre.next_space,
-            },
-            lambda: self.toolbox.name,
-            lambda: self.centre.tables_open,
-        )
+        self.rail = Rail(self.session, self.pen, stages, self.go_stage)
+        self.side = SidePanel(self.session, self.pen, lambda: self.toolbox.tool, self.stage_panel)
+        plan_chips: list[Chip[Any]] = [
+            Chip("scale", "", lambda w: w.plan.fit()),
+            Chip(
+                "straight",
+                "Straightened",
+                lambda w: w.centre.straighten(),
+                lambda w: w.session.state.look.straight,
+            ),
+            *(c for stage in stages for c in stage.chips),
+            Chip(
+                "space",
+                "Space",
+                lambda w: w.centre.next_space(),
+                lambda w: w.session.state.look.space_at == "beside",
+            ),
+        ]
+        self.chips = PlanChips(self.session, self.plan, plan_chips, self)
         self.autosave = Autosave(self.session)
         self.autosave.failed.connect(self.session.refused)
         self._layout()
@@ -172,28 +164,17 @@ class Frame(QMainWindow):
         """What the finder offers by words."""
         return {}
 
-    @cached_property
-    def ground(self) -> "GroundActs":
-        """What the buttons of the stage Ground do; made when it is first asked for."""
-        from zumbert.app.groundacts import GroundActs
+    def acts(self, stage: str) -> Any:
+        """What the buttons of a stage do; made when it is first asked for."""
+        if stage not in self._acts:
+            make = self.session.stages[stage].acts
+            self._acts[stage] = None if make is None else make(self)
+        return self._acts[stage]
 
-        return GroundActs(self, self.exchange, self.toolbox, self.foot)
-
-    @cached_property
-    def flowing(self) -> "FlowActs":
-        """What the buttons of the stage Flow do; made when it is first asked for."""
-        from zumbert.app.flowacts import FlowActs
-
-        return FlowActs(self, self.exchange, self.toolbox, self.foot)
-
-    @cached_property
-    def delivering(self) -> "Delivering":
-        """What the stage Deliver sends out; made when it is first asked for."""
-        from zumbert.app.delivering import Delivering
-
-        return Delivering(
-            self, self.files, self.foot, lambda: self.centre.pictured, lambda: self.centre.deliver
-        )
+    def stage_panel(self, stage: WorkStage[Any]) -> QWidget:
+        """A new side panel of a stage."""
+        made: QWidget = stage.panel(self) if stage.panel is not None else QWidget()
+        return made
 
     # -- what is shown -----------------------------------------------------------------------------
 
@@ -242,20 +223,19 @@ class Frame(QMainWindow):
         path = s.file.path
         return f"{path.name if path is not None else s.current.project.name}[*] \u2013 Zumbert"
 
-    def go_stage(self, stage: StageName) -> None:
+    def go_stage(self, stage: str) -> None:
         """Goes to a stage: it chooses overlays and side panel and locks nothing. What is typed
         into a cell is taken first.
         """
         if not self.section.take_cell():
             return
         self.toolbox.tool.let_go()
-        if not self.toolbox.picking and self.toolbox.tool.stage != stage:
+        to = self.session.stages[stage]
+        if not self.toolbox.picking and self.toolbox.stage is not to:
             self.toolbox.put_down()
-        sheets = self.session.state.shown.project.sheets.values()
-        sections = any(sheet.kind == "sections" for sheet in sheets)
-        if (stage == "trench" or (stage == "deliver" and sections)) and not self._dug():
+        if to.needs_trenches(self.session.state.shown.project) and not self._dug():
             return
-        self.session.set(stage=stage)
+        self.session.set(stage=to)
         self.side.refresh()
         self.foot.refresh()
 
@@ -392,13 +372,13 @@ class Frame(QMainWindow):
         super().changeEvent(event)
         if event.type() == QEvent.Type.ActivationChange and self.isActiveWindow() and self._placed:
             if any(b.source for b in self.session.state.current.project.backgrounds.values()):
-                self.ground.look_for_changes()
+                self.acts("ground").look_for_changes()
 
     def closeEvent(self, event: QCloseEvent) -> None:
         if not self.files.may_leave():
             event.ignore()
             return
-        if self.session.state.look.stage != "deliver":
+        if not self.session.state.look.stage.sheets:
             self.files.settings().setValue("splitter", self.centre.saveState())
         self.autosave.end()
         self.net.end()

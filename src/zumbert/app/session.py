@@ -1,6 +1,6 @@
 """The one place that changes: the current value, its history, what is selected and shown."""
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from contextlib import contextmanager
 from pathlib import Path
 from typing import Any, cast
@@ -16,6 +16,7 @@ from zumbert.analysis.trench import Trenches, trenches
 from zumbert.app.committed import what_stays
 from zumbert.app.history import History
 from zumbert.app.reading import Reading
+from zumbert.app.stages.stage import NO_STAGE, WorkStage
 from zumbert.app.state import FileState, InHand, Look, State
 from zumbert.app.value import Value, value
 from zumbert.drawing.handles import PipeHandle
@@ -40,9 +41,14 @@ class Session(QObject):
     refused = Signal(str)
 
     def __init__(
-        self, project: Project, path: Path | None = None, parent: QObject | None = None
+        self,
+        project: Project,
+        path: Path | None = None,
+        parent: QObject | None = None,
+        stages: Sequence[WorkStage[Any]] = (),
     ) -> None:
         super().__init__(parent)
+        self.stages = {s.id: s for s in stages}
         self.told: object = None  # the deletion whose loose ends have been told
         self.trying = False  # while it holds edits are shown, not made, and refusals are not told
         # asks before what can hardly be meant
@@ -65,7 +71,12 @@ class Session(QObject):
         self._state = State(
             shown=v,
             current=v,
-            look=Look(keys=keys, run_key=key, run=self._run(v, key)),
+            look=Look(
+                keys=keys,
+                run_key=key,
+                run=self._run(v, key),
+                stage=self.stages.get("levels", NO_STAGE),
+            ),
             held=InHand(way=first_way(project)),
             file=FileState(path=path),
         )
@@ -102,9 +113,13 @@ class Session(QObject):
         """Replaces parts of the state that are not the project."""
         new = self._state.with_values(**values)
         if "stage" in values or "shown" in values:
-            wanted = new.look.stage == "trench"
+            wanted = new.look.stage.digs
             new = new.with_values(trenches=self.dug(new.shown.facts) if wanted else None)
         self._become(new)
+
+    def to_stage(self, stage: str) -> None:
+        """Goes to a stage of the table."""
+        self.set(stage=self.stages[stage])
 
     def _become(self, new: State) -> None:
         old, self._state = self._state, new
@@ -311,7 +326,7 @@ class Session(QObject):
             self.history.saved = None
         kept = ("stage", "straight", "shows", "space", "space_at")
         new = self._state.with_values(saved=saved, **{k: getattr(old.look, k) for k in kept})
-        if new.look.stage == "trench":
+        if new.look.stage.digs:
             new = new.with_values(trenches=self.dug(new.current.facts))
         self._state = old
         self._become(new)

@@ -13,6 +13,7 @@ from zumbert.analysis.surfaces import Surfaces
 from zumbert.analysis.trench import Trenches
 from zumbert.analysis.union import Net
 from zumbert.app.reading import StatePart, aside, composed, derived, note
+from zumbert.app.stages.stage import NO_STAGE, WorkStage
 from zumbert.app.value import Value
 from zumbert.drawing.groundplan import seen_on_ground
 from zumbert.drawing.handles import PipeHandle
@@ -27,7 +28,6 @@ from zumbert.model.pipe import End
 from zumbert.space.wanted import InSpace
 
 SpaceAt = Literal["", "place", "beside"]
-StageName = Literal["ground", "layout", "levels", "flow", "checks", "trench", "deliver"]
 
 
 class Look(StatePart, frozen=True, kw_only=True, eq=False):
@@ -36,9 +36,9 @@ class Look(StatePart, frozen=True, kw_only=True, eq=False):
     keys: tuple[RunKey, ...] = ()  # of all runs and roads
     run_key: RunKey | None = None
     run: Run | None = None
-    stage: StageName = "levels"
+    stage: WorkStage[Any] = NO_STAGE
     shows: frozenset[Show] = frozenset({"legal", "cover", "services"})
-    hides: frozenset[Show] = frozenset()  # what the stage Trench shows unless it is switched off
+    hides: frozenset[Show] = frozenset()  # what a stage shows unless it is switched off
     ratio_kept: bool = True  # whether a zoom of the long section keeps the ratio of its scales
     straight: bool = True
     space: InSpace = InSpace()  # what is seen in space
@@ -138,8 +138,8 @@ class State(Struct, frozen=True, kw_only=True, eq=False, dict=True):
 
     @derived
     def levelling(self) -> bool:
-        """Whether the rings that drag levels are shown: in the stages Levels, Flow and Trench."""
-        return self.look.stage in ("levels", "flow", "trench")
+        """Whether the rings that drag levels are shown."""
+        return self.look.stage.rings
 
     @derived
     def previewing(self) -> bool:
@@ -149,13 +149,7 @@ class State(Struct, frozen=True, kw_only=True, eq=False, dict=True):
     @derived
     def seen(self) -> frozenset[Show]:
         """What the drawings show: what is switched on, and what the stage adds."""
-        dug: frozenset[Show] = frozenset({"trench", "bands"})
-        more = (
-            dug - self.look.hides
-            if self.look.stage == "trench"
-            else frozenset[Show]({"flow"} if self.look.stage == "flow" else ())
-        )
-        return self.look.shows | more
+        return self.look.shows | (self.look.stage.adds - self.look.hides)
 
     @derived
     def line(self) -> Alignment | None:
@@ -168,7 +162,7 @@ class State(Struct, frozen=True, kw_only=True, eq=False, dict=True):
         v = self.shown
         if self.held.fresh or not self.previewing:
             return v.facts, v.findings
-        flows = (v.facts.flows,) if self.look.stage == "flow" else ()
+        flows = (v.facts.flows,) if "flow" in self.seen else ()
         return *seen_in_plan(v.facts, v.findings, self.current.facts), *flows
 
     @derived
@@ -183,7 +177,7 @@ class State(Struct, frozen=True, kw_only=True, eq=False, dict=True):
     @derived
     def on_ground(self) -> tuple[object, ...]:
         """What of the project ground, roads and areas are drawn from."""
-        return seen_on_ground(self.shown.facts, self.look.stage == "flow")
+        return seen_on_ground(self.shown.facts, "flow" in self.seen)
 
     @derived
     def digging(self) -> bool:

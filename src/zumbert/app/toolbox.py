@@ -1,10 +1,12 @@
 """The tool in hand: one at a time, in both drawings; picking where there is no other."""
 
+from typing import Any
+
 from PySide6.QtCore import QObject, Signal
 
 from zumbert.app.session import Session
+from zumbert.app.stages.stage import Offer, WorkStage
 from zumbert.app.tools.pick import PickTool
-from zumbert.app.tools.table import TOOLS
 from zumbert.app.tools.tool import Tool
 from zumbert.app.views.planview import PlanView
 from zumbert.app.views.sectionview import SectionView
@@ -13,13 +15,40 @@ from zumbert.drawing.sight import StraightSight
 from zumbert.log import logger
 
 
+def _probe(session: Session) -> Tool:
+    from zumbert.app.tools.probe import ProbeTool
+
+    return ProbeTool(session)
+
+
+def _measure(session: Session) -> Tool:
+    from zumbert.app.tools.measure import MeasureTool
+
+    return MeasureTool(session)
+
+
+# of no stage; those of a stage stand in its entry
+TOOLS = {"probe": Offer(_probe, again=True), "measure": Offer(_measure)}
+
+
 class Toolbox(QObject):
     """Takes tools in hand by their names in the table, and puts them down."""
 
     changed = Signal()  # another tool is in hand, or none is any more
 
-    def __init__(self, session: Session, plan: PlanView, section: SectionView) -> None:
+    def __init__(
+        self,
+        session: Session,
+        plan: PlanView,
+        section: SectionView,
+        stages: tuple[WorkStage[Any], ...],
+    ) -> None:
         super().__init__()
+        self.offers: dict[str, tuple[Offer, WorkStage[Any] | None]] = {
+            **{name: (offer, None) for name, offer in TOOLS.items()},
+            **{name: (offer, s) for s in stages for name, offer in s.tools.items()},
+        }
+        self.stage: WorkStage[Any] | None = None  # of the tool in hand
         self.session, self.plan, self.section = session, plan, section
         self.name = ""  # of the tool in hand in the table; none for picking
         self.tool: Tool = PickTool(session)
@@ -33,7 +62,7 @@ class Toolbox(QObject):
 
     def take(self, name: str) -> None:
         """Takes a tool in hand; one that is asked for again is put down."""
-        offer = TOOLS[name]
+        offer, stage = self.offers[name]
         if offer.again and self.name == name:
             self.put_down()
             return
@@ -41,9 +70,9 @@ class Toolbox(QObject):
         if tool is None:
             return
         with self.session.as_one():
-            if offer.stage is not None:
-                self.session.set(stage=offer.stage)
-            if offer.stage == "layout":
+            if stage is not None:
+                self.session.set(stage=stage)
+            if offer.alone:
                 self.session.select()
             self.hold(tool, name)
         tool.begins()
@@ -61,6 +90,7 @@ class Toolbox(QObject):
         if name:
             logger.info("Tool: %s", name)
         self.tool, self.name = tool, name
+        self.stage = self.offers[name][1] if name else None
         if tool.places and not isinstance(self.plan.sight, StraightSight):
             self.session.set(straight=False)  # there was no run to straighten it along
         self.plan.stay(tool.places)

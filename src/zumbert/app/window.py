@@ -7,10 +7,12 @@ from PySide6.QtCore import QPoint
 from PySide6.QtGui import QAction, QKeySequence
 from PySide6.QtWidgets import QMenu
 
-from zumbert.app.actions import ACTIONS, MENUS, Action, checked
+from zumbert.app.actions import ACTIONS, MENUS, checked
 from zumbert.app.frame import Frame
 from zumbert.app.icons import icon
 from zumbert.app.panels.finder import Commands
+from zumbert.app.stages.stage import Action, drawings_stage
+from zumbert.app.stages.table import STAGES
 from zumbert.app.views.view import DrawingView
 from zumbert.drawing.style import Theme
 from zumbert.log import logger
@@ -23,7 +25,7 @@ class Window(Frame):
     """The whole window."""
 
     def __init__(self, project: Project, path: Path | None = None, theme: Theme = "light") -> None:
-        super().__init__(project, path, theme)
+        super().__init__(project, path, theme, STAGES)
         self.actions_ = {a.id: self._made(a) for a in checked(ACTIONS)}
         self.actions_["menu"].triggered.connect(self.open_menu)
         self.head.logo.clicked.connect(self.open_menu)
@@ -31,18 +33,18 @@ class Window(Frame):
             view.asked.connect(partial(self._context, view))
         self.centre.made_view.connect(lambda view: view.asked.connect(partial(self._context, view)))
 
-    def _made(self, a: Action) -> QAction:
+    def _made(self, a: Action[Frame]) -> QAction:
         made = QAction(a.text, self)
         made.setShortcuts([QKeySequence(k) for k in a.keys])
         made.triggered.connect(lambda _=False: self._do(a))
         self.addAction(made)
         return made
 
-    def _do(self, a: Action) -> None:
+    def _do(self, a: Action[Frame]) -> None:
         if not a.enabled(self):
             return
         if self.centre.delivering and (a.drawings or a.menu == "Draw"):
-            self.go_stage("layout")
+            self.go_stage(drawings_stage(STAGES).id)
         logger.info(a.text)
         a.run(self)
 

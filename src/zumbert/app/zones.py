@@ -21,7 +21,7 @@ def next_zone(frame: Frame) -> None:
         lower,
         *fields[:1],
         frame.head.picker,
-        frame.rail.buttons[frame.session.state.look.stage],
+        frame.rail.buttons[frame.session.state.look.stage.id],
     ]
     here = frame.focusWidget()
     at = next((i for i, z in enumerate(zones) if here is z), None)

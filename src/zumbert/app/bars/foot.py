@@ -103,7 +103,7 @@ class Foot(QWidget, Reader):
             old.current is not new.current
             or old.chosen.pipes is not new.chosen.pipes
             or old.chosen.structures is not new.chosen.structures
-            or old.look.stage != new.look.stage
+            or old.look.stage is not new.look.stage
         ):
             self._refusal = ""
         self._show_hint()

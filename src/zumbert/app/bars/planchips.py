@@ -1,71 +1,52 @@
-"""The chips over the plan: its scale, straightened or not, the tools of the layout, the tables."""
+"""The chips over the plan: its scale, straightened or not, those of the stage, space."""
 
-from collections.abc import Callable
+from typing import Any
 
 from PySide6.QtWidgets import QPushButton
 
 from zumbert.app.panels.rows import toggle_chip
 from zumbert.app.reader import Reader
 from zumbert.app.session import Session
+from zumbert.app.stages.stage import Chip
 from zumbert.app.views.planview import PlanView
 
-TEXTS = {
-    "scale": "Plan 1:500",
-    "straight": "Straightened",
-    "lay": "Lay a run",
-    "gullies": "Place gullies",
-    "tables": "Tables",
-    "cross": "Cross-section",
-    "space": "Space",
+TIPS = {
+    "scale": "Fit the plan",
+    "space": "Shows the project in space: in the plan's place, then beside it (F3)",
 }
-LAYOUT = ("lay", "gullies", "tables")  # shown in the stage Layout, and while they are on
 
 
 class PlanChips(Reader):
-    """Buttons in the upper left of the plan. `tool` names the one in hand, `tables` says whether
-    they are open.
+    """Buttons in the upper left of the plan; those of a stage are shown in it, and while they are
+    on.
     """
 
     def __init__(
-        self,
-        session: Session,
-        plan: PlanView,
-        runs: dict[str, Callable[[], object]],
-        tool: Callable[[], str],
-        tables: Callable[[], bool],
+        self, session: Session, plan: PlanView, chips: list[Chip[Any]], window: object
     ) -> None:
-        self.session, self.plan, self._tool, self._tables = session, plan, tool, tables
+        self.session, self.plan, self.chips, self.window = session, plan, chips, window
         self.buttons: dict[str, QPushButton] = {}
-        for name, text in TEXTS.items():
-            button = self.buttons[name] = toggle_chip(
-                text, name, name not in ("scale", "cross", "space")
-            )
-            button.setParent(plan)
-            button.clicked.connect(lambda _=False, run=runs[name]: run())
-        self.buttons["scale"].setToolTip("Fit the plan")
-        self.buttons["space"].setToolTip(
-            "Shows the project in space: in the plan's place, then beside it (F3)"
-        )
-        session.changed.connect(lambda old, new: self.follow(old, new))
+        for chip in chips:
+            button = toggle_chip(chip.text, chip.name, chip.on is not None and chip.name != "space")
+            self.buttons[chip.name] = button
+            button.setParent(self.plan)
+            button.setToolTip(TIPS.get(chip.name, ""))
+            button.clicked.connect(lambda _=False, run=chip.run: run(window))
+        self.session.changed.connect(lambda old, new: self.follow(old, new))
 
     def show_state(self) -> None:
         """Shows the state."""
-        s, tool, tables = self.session.state, self._tool(), self._tables()
-        on = {
-            "lay": tool == "lay",
-            "gullies": tool == "gullies",
-            "tables": tables,
-            "space": s.look.space_at == "beside",
-        }
-        self.buttons["scale"].setText(f"Plan 1:{self.plan.scale_ratio():.0f}")
-        for name, lit in ({"straight": s.look.straight} | on).items():
-            self.buttons[name].setText(("\u2713 " if lit else "") + TEXTS[name])
-            self.buttons[name].setChecked(lit)
-        for name in LAYOUT:
-            self.buttons[name].setVisible(s.look.stage == "layout" or on[name])
-        self.buttons["cross"].setVisible(s.look.stage == "trench")
+        stages = self.session.stages.values()
+        here = {c.name for c in self.session.state.look.stage.chips}
+        elsewhere = {c.name for stage in stages for c in stage.chips} - here
         x = 14
-        for button in self.buttons.values():
+        for chip in self.chips:
+            button, lit = self.buttons[chip.name], chip.on is not None and chip.on(self.window)
+            button.setText(("\u2713 " if lit else "") + chip.text)
+            if chip.name == "scale":
+                button.setText(f"Plan 1:{self.plan.scale_ratio():.0f}")
+            button.setChecked(lit)
+            button.setVisible(lit or chip.name not in elsewhere)
             button.adjustSize()
             button.move(x, 11)
             button.raise_()

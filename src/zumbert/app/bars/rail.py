@@ -1,6 +1,7 @@
 """The stages at the left edge."""
 
 from collections.abc import Callable
+from typing import Any
 
 from PySide6.QtCore import QRect, Qt
 from PySide6.QtGui import QPainter, QPaintEvent
@@ -11,29 +12,23 @@ from zumbert.app.icons import painted
 from zumbert.app.pen import Pen
 from zumbert.app.reader import Reader
 from zumbert.app.session import Session
-from zumbert.app.state import StageName
+from zumbert.app.stages.stage import WorkStage
 from zumbert.app.theme import RAIL, font, qcolor
-
-STAGES: tuple[tuple[StageName, str], ...] = (
-    ("ground", "Ground"),
-    ("layout", "Layout"), ("levels", "Levels"), ("flow", "Flow"), ("checks", "Checks"),
-    ("trench", "Trench"), ("deliver", "Deliver"),
-)  # fmt: skip
 
 
 @guarded
 class StageButton(QPushButton):
     """One stage of the rail: icon over name; the one in force stands on paper with an ink edge."""
 
-    def __init__(self, pen: Pen, stage: StageName, text: str) -> None:
+    def __init__(self, pen: Pen, stage: WorkStage[Any]) -> None:
         super().__init__()
-        self.pen, self.stage, self.text_ = pen, stage, text
+        self.pen, self.stage = pen, stage
         self.setFixedSize(71, 62)
         self.setCheckable(True)
         self.setAutoExclusive(True)
         self.setProperty("role", "rail")
-        self.setObjectName(f"stage {stage}")
-        self.setAccessibleName(f"Stage {text}")
+        self.setObjectName(f"stage {stage.id}")
+        self.setAccessibleName(f"Stage {stage.text}")
 
     def paintEvent(self, event: QPaintEvent) -> None:
         p, theme = QPainter(self), self.pen.theme
@@ -45,7 +40,7 @@ class StageButton(QPushButton):
                 p.fillRect(self.rect(), qcolor("chrome-2", theme))
             painted(
                 p,
-                self.stage,
+                self.stage.icon,
                 "ink" if self.isChecked() else "ink-2",
                 theme,
                 self.width() / 2 - 12,
@@ -54,7 +49,9 @@ class StageButton(QPushButton):
             )
             p.setFont(font(11.5, 600 if self.isChecked() else 400))
             p.setPen(qcolor("ink" if self.isChecked() else "ink-2", theme))
-            p.drawText(QRect(0, 38, self.width(), 18), Qt.AlignmentFlag.AlignCenter, self.text_)
+            p.drawText(
+                QRect(0, 38, self.width(), 18), Qt.AlignmentFlag.AlignCenter, self.stage.text
+            )
         finally:
             p.end()
 
@@ -62,7 +59,13 @@ class StageButton(QPushButton):
 class Rail(QWidget, Reader):
     """The stages; each chooses tools, overlays and side panel, and locks nothing."""
 
-    def __init__(self, session: Session, pen: Pen, go: Callable[[StageName], None]) -> None:
+    def __init__(
+        self,
+        session: Session,
+        pen: Pen,
+        stages: tuple[WorkStage[Any], ...],
+        go: Callable[[str], None],
+    ) -> None:
         super().__init__()
         self.session = session
         self.setObjectName("rail")
@@ -71,11 +74,11 @@ class Rail(QWidget, Reader):
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 8, 1, 8)
         column.setSpacing(4)
-        self.buttons: dict[StageName, StageButton] = {}
-        for stage, text in STAGES:
-            b = StageButton(pen, stage, text)
-            b.clicked.connect(lambda _=False, s=stage: go(s))
-            self.buttons[stage] = b
+        self.buttons: dict[str, StageButton] = {}
+        for stage in stages:
+            b = StageButton(pen, stage)
+            b.clicked.connect(lambda _=False, s=stage: go(s.id))
+            self.buttons[stage.id] = b
             column.addWidget(b)
         column.addStretch(1)
         session.changed.connect(self.follow)
@@ -83,4 +86,4 @@ class Rail(QWidget, Reader):
 
     def show_state(self) -> None:
         """Shows which stage is in force."""
-        self.buttons[self.session.state.look.stage].setChecked(True)
+        self.buttons[self.session.state.look.stage.id].setChecked(True)

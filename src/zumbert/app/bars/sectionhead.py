@@ -111,14 +111,9 @@ class SectionHead(QWidget, Reader):
             on = key in s.seen
             button.setChecked(on)
             button.setText(("\u2713 " if on else "") + button.text().removeprefix("\u2713 "))
-        dug = s.look.stage == "trench"
-        wanted = {
-            self.chips["trench"]: dug,
-            self.chips["bands"]: dug,
-            self.chips["services"]: not dug,
-            self.holds: not dug,
-        }
-        wanted[self.chips["legal"]] = s.look.stage == "levels"
+        offered = s.look.stage.overlays
+        wanted = {chip: name in offered for name, chip in self.chips.items() if name != "profile"}
+        wanted[self.holds] = "holds" in offered
         # what goes goes first: all together are too wide
         for chip, seen in sorted(wanted.items(), key=lambda c: c[1]):
             chip.setVisible(seen)
@@ -130,4 +125,6 @@ class SectionHead(QWidget, Reader):
         self.scale.setText(f"(×{h / v:.2f})".replace(".00)", ")"))
         self.current.setChecked(s.look.ratio_kept)
         self.current.setText(("\u2713 " if s.look.ratio_kept else "") + "Ratio kept")
-        self.chips["profile"].setVisible(s.look.run is not None and has_profile(s.section))
+        self.chips["profile"].setVisible(
+            "profile" in offered and s.look.run is not None and has_profile(s.section)
+        )

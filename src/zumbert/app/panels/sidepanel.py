@@ -1,7 +1,7 @@
 """The side panel: what is selected, or what the stage is about."""
 
 from collections.abc import Callable
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QScrollArea, QVBoxLayout, QWidget
@@ -11,16 +11,11 @@ from zumbert.app.panels.nothingpanel import NothingPanel
 from zumbert.app.pen import Pen
 from zumbert.app.reader import Reader
 from zumbert.app.session import Session
+from zumbert.app.stages.stage import WorkStage
 from zumbert.app.state import State
 from zumbert.app.theme import PANEL
 from zumbert.app.tools.tool import Tool
 from zumbert.model.ids import PipeId, StructureId
-
-if TYPE_CHECKING:
-    from zumbert.app.delivering import Delivering
-    from zumbert.app.flowacts import FlowActs
-    from zumbert.app.going import Going
-    from zumbert.app.groundacts import GroundActs
 
 BAR = 8  # width of the scroll bar, as the theme has it
 KEPT = ("pipe", "structure", "nothing")  # kinds of panels that stay
@@ -36,22 +31,11 @@ class SidePanel(QScrollArea, Reader):
         session: Session,
         pen: Pen,
         tool: Callable[[], Tool],
-        going: "Going",
-        export: Callable[[], None],
-        acts: Callable[[], "GroundActs"],
-        delivering: Callable[[], "Delivering"],
-        flowing: Callable[[], "FlowActs"],
+        stage_panel: Callable[[WorkStage[Any]], QWidget],
     ) -> None:
         super().__init__()
         self.session, self.pen = session, pen
-        self._tool, self._going, self._export, self._acts, self._delivering = (
-            tool,
-            going,
-            export,
-            acts,
-            delivering,
-        )
-        self._flowing = flowing
+        self._tool, self._stage_panel = tool, stage_panel
         self._key: Any = None
         self.panel: Any = None
         # by kind, each with the key that it was made for
@@ -107,16 +91,9 @@ class SidePanel(QScrollArea, Reader):
         by_tool = {"lay": self._lay, "gullies": self._gullies, "line": self._line}
         if tool.kind in by_tool:
             return (tool.kind, tool), lambda: by_tool[tool.kind](tool), None
-        by_stage = {
-            "flow": self._flow,
-            "checks": self._checks,
-            "trench": self._trench,
-            "deliver": self._deliver,
-        }
-        if s.look.stage in by_stage:
-            return (s.look.stage,), by_stage[s.look.stage], None
-        if s.look.stage == "ground" and not s.chosen.pipes and not s.chosen.structures:
-            return ("ground",), self._ground, None
+        stage, chosen = s.look.stage, s.chosen
+        if stage.panel is not None and not (stage.yields and (chosen.pipes or chosen.structures)):
+            return (stage.id,), lambda: self._stage_panel(stage), None
         if s.chosen.item is not None and s.chosen.item.kind == "pin":
             return ("pin",), self._pins, None
         project, u = s.shown.project, s.units
@@ -136,57 +113,19 @@ class SidePanel(QScrollArea, Reader):
         return ("nothing", u), lambda: NothingPanel(self.session, self.pen), None
 
     def _lay(self, tool: Any) -> QWidget:
-        from zumbert.app.panels.laypanel import LayPanel
+        from zumbert.app.stages.layout.laypanel import LayPanel
 
         return LayPanel(self.session, self.pen, tool)
 
     def _gullies(self, tool: Any) -> QWidget:
-        from zumbert.app.panels.gullypanel import GullyPanel
+        from zumbert.app.stages.layout.gullypanel import GullyPanel
 
         return GullyPanel(self.session, self.pen, tool)
 
     def _line(self, tool: Any) -> QWidget:
-        from zumbert.app.panels.linepanel import LinePanel
+        from zumbert.app.stages.layout.linepanel import LinePanel
 
         return LinePanel(self.session, self.pen, tool)
-
-    def _checks(self) -> QWidget:
-        from zumbert.app.panels.checks.checkspanel import ChecksPanel
-
-        going = self._going
-        return ChecksPanel(
-            self.session,
-            self.pen,
-            going.to_finding,
-            going.to_place,
-            lambda words, run: self._acts().work.run(words, run),
-        )
-
-    def _flow(self) -> QWidget:
-        from zumbert.app.panels.flow.flowpanel import FlowPanel
-
-        return FlowPanel(self.session, self.pen, self._flowing())
-
-    def _trench(self) -> QWidget:
-        from zumbert.app.panels.trench.trenchpanel import TrenchPanel
-
-        return TrenchPanel(self.session, self.pen, self._export, self._copy_quantities)
-
-    def _deliver(self) -> QWidget:
-        from zumbert.app.panels.deliver.deliverpanel import DeliverPanel
-
-        return DeliverPanel(self.session, self.pen, self._delivering())
-
-    def _copy_quantities(self) -> None:
-        """The takeoff on the clipboard, as a table that a word processor takes."""
-        from zumbert.app.panels.trench.copying import copy_takeoff
-
-        copy_takeoff(self.session)
-
-    def _ground(self) -> QWidget:
-        from zumbert.app.panels.groundpanel import GroundPanel
-
-        return GroundPanel(self.session, self.pen, self._acts())
 
     def _pins(self) -> QWidget:
         from zumbert.app.panels.pinspanel import PinPanel

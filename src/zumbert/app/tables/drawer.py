@@ -9,11 +9,11 @@ from zumbert.app.panels.rows import SegmentedButton, label
 from zumbert.app.pen import Pen
 from zumbert.app.reader import Reader
 from zumbert.app.session import Session
+from zumbert.app.stages.flow.areatable import AreaTable
+from zumbert.app.stages.trench.takeoff import TakeoffBar, TakeoffTable
 from zumbert.app.state import State
-from zumbert.app.tables.areas import AreaTable
 from zumbert.app.tables.model import KINDS, SHELVES, TableKind
 from zumbert.app.tables.records import Records
-from zumbert.app.tables.takeoff import TakeoffBar, TakeoffTable
 from zumbert.model.library import Shelf
 
 

@@ -21,7 +21,7 @@ if TYPE_CHECKING:
 def bend_ring(session: "Session", view: Plan, hot: bool) -> Composed:
     """The ring in the middle of the one pipe that is selected."""
     s = session.state
-    if len(s.chosen.pipes) != 1 or s.chosen.structures or s.look.stage not in ("layout", "levels"):
+    if len(s.chosen.pipes) != 1 or s.chosen.structures or not s.look.stage.bends:
         return Composed([], [], [])
     f = s.plan.facts.pipes.get(next(iter(s.chosen.pipes)))
     place = None if f is None else view.drawn(*f.span.point(f.span.length / 2))

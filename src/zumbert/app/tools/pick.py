@@ -105,22 +105,7 @@ class PickTool(Tool):
                 "Drag a ring: points and radii in plan, vertical points and curves in the long "
                 "section. Del: take one out."
             )
-        if s.look.stage == "trench" and s.look.cross:
-            return (
-                "Move along the long section to see its trench, Shift+P pins it. Click a pipe to "
-                "drag its levels."
-            )
-        if s.look.stage == "flow" and s.chosen.hand is None:
-            return "Click a pipe, a structure, or an area. Drag to move the drawing, wheel to zoom."
-        if s.look.stage == "ground":
-            return (
-                "Click a road, an area, a service or a spot level. Drag to move the drawing, "
-                "wheel to zoom."
-            )
-        return (
-            "Click a structure or a pipe, Shift and drag to catch many. Drag to move the "
-            "drawing, wheel to zoom."
-        )
+        return s.look.stage.hint(s)
 
     @property
     def in_hand(self) -> bool:
@@ -209,7 +194,9 @@ class PickTool(Tool):
             return target.id in project.structures or target.id in project.pipes
         if target.kind == "area":
             return target.id in project.areas
-        return target.kind != "pin" or (s.look.stage != "ground" and target.id in project.pins)
+        return target.kind != "pin" or (
+            s.look.stage.picks != "ground" and target.id in project.pins
+        )
 
     def _pick_any(self, view: View, target: Target, at: MousePlace) -> None:
         if target.kind in KINDS:

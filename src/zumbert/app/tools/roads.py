@@ -37,7 +37,7 @@ EDIT_LETTERS = frozenset("rl")
 
 def road_in_hand(s: "State") -> Road | None:
     """The road whose points are shown: the one selected in the stage Ground."""
-    if s.look.stage != "ground" or s.chosen.item is None or s.chosen.item.kind != "road":
+    if s.look.stage.picks != "ground" or s.chosen.item is None or s.chosen.item.kind != "road":
         return None
     return s.shown.project.roads.get(RoadId(s.chosen.item.id))
 

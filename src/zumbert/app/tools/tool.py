@@ -12,7 +12,6 @@ from zumbert.model.ids import RoadId
 
 if TYPE_CHECKING:
     from zumbert.app.session import Session
-    from zumbert.app.state import StageName
 
 
 NOTHING = Composed([], [], [])
@@ -100,7 +99,6 @@ class Tool:
         self.session = session
 
     kind = ""  # which panel shows it, and which chip is lit
-    stage: "StageName | None" = None  # in which it stays in hand when one goes there
     places = False  # whether it puts things into the plan, which stays as it is meanwhile
     hint = ""
     letters: frozenset[str] = frozenset()  # letters that begin an entry

@@ -123,15 +123,15 @@ class PlanView(PlanSightView):
         return [base, halos(picture, sight), (pixmap, *self._offset), live.marks + over]
 
     def _tints(self, s: State, picture: Picture, sight: MapSight | StraightSight) -> list[Mark]:
-        """In the stage Flow how full the pipes are."""
-        if s.look.stage != "flow":
+        """How full the pipes are, where flows are shown."""
+        if "flow" not in s.seen:
             return []
         from zumbert.drawing.flowmarks import tints
 
         return tints(picture, sight)
 
     def _trenches(self, sight: MapSight | StraightSight) -> list[Mark]:
-        """In the stage Trench the outlines of trenches and pits."""
+        """The outlines of trenches and pits, where they are shown."""
 
         def outlines(s: State) -> list[Mark]:
             if s.dug.trenches is None or "trench" not in s.seen:
@@ -235,7 +235,7 @@ class PlanView(PlanSightView):
 
     def _drawn_base(self, s: State, sight: MapSight | StraightSight) -> list[Mark]:
         margin = 0.0 if isinstance(sight, StraightSight) else float(MARGIN)
-        marks = base(s.ground, sight, margin, s.look.stage == "flow")
+        marks = base(s.ground, sight, margin, "flow" in s.seen)
         under = [text_box(t) for t in texts_in(marks)]
         if under != self._under:
             self._under = under
@@ -259,10 +259,10 @@ class PlanView(PlanSightView):
         return min(near, key=lambda t: (t[0].kind != "structure", t[1]))[0] if near else None
 
     def clicked_nothing(self) -> None:
-        """In the stage Flow a click inside an area picks it."""
+        """Where areas are picked, a click inside one picks it."""
         s, at = self.session.state, self.mouse
         if (
-            s.look.stage == "flow"
+            s.look.stage.picks == "areas"
             and at is not None
             and (world := self.world(at.x, at.y)) is not None
         ):
@@ -290,9 +290,9 @@ class PlanView(PlanSightView):
         marks = list(north_arrow(sight, self.width() - 24.0, 24.0, at))
         marks += scale_bar(sight.scale, 16.0, self.height() - 14.0, self.session.units, plate=True)
         s = self.session.state
-        if s.look.stage == "ground" and s.chosen.item is not None:
+        if s.look.stage.picks == "ground" and s.chosen.item is not None:
             marks += item_halo(s.ground, s.chosen.item.kind, s.chosen.item.id, sight)
-        if s.look.stage == "flow":
+        if "flow" in s.seen:
             marks += self._flow_over(s, sight)
         over = self.tool.plan_over(self)
         self.live = [*over.targets, *self._live, *self._things(s, sight)]
@@ -319,11 +319,11 @@ class PlanView(PlanSightView):
         """What of the ground can be picked: in its stage alone, kept until something of it
         changes.
         """
-        if s.look.stage == "flow":
+        if s.look.stage.picks == "areas":
             from zumbert.drawing.flowmarks import area_targets
 
             return self.kept("areas", (sight,), lambda s: area_targets(s.ground, sight))
-        if s.look.stage != "ground":
+        if s.look.stage.picks != "ground":
             return []
         return self.kept("ground", (sight,), lambda s: ground_targets(s.ground, sight))
 

@@ -264,7 +264,7 @@ class SpaceView(SpaceSightView):
         roads and land too.
         """
         space = None if self.moving else self._asked()
-        kinds = PICKED if self.session.state.look.stage == "ground" else ("pipe", "structure")
+        kinds = PICKED if self.session.state.look.stage.picks == "ground" else ("pipe", "structure")
         part = (
             None
             if space is None

@@ -1,0 +1,1 @@
+"""The stages: one folder and one entry each."""

@@ -1,0 +1,90 @@
+"""What the window knows of a stage, an action, a tool and a chip: each stage is one entry."""
+
+from collections.abc import Callable, Mapping
+from typing import Any, Generic, Literal, NamedTuple, TypeVar
+
+from msgspec import Struct
+
+from zumbert.drawing.picture import Show
+
+W = TypeVar("W")  # the window
+
+FREE_HINT = (
+    "Click a structure or a pipe, Shift and drag to catch many. Drag to move the drawing, "
+    "wheel to zoom."
+)
+OVERLAYS: frozenset[str] = frozenset({"cover", "services", "profile", "holds"})
+
+
+class Action(Struct, Generic[W], frozen=True, kw_only=True):
+    """One action: a permanent id, its words, keys, and when it can be done."""
+
+    id: str
+    text: str
+    keys: tuple[str, ...] = ()
+    menu: str = ""  # one of MENUS; "" keeps it out of the menu
+    icon: str = ""  # of the program's own, shown in the menu
+    run: Callable[[W], object]
+    enabled: Callable[[W], bool] = lambda w: True
+    # whether it works in plan or section: a stage that hides them is left for it, as for all of
+    # the menu Draw
+    drawings: bool = False
+    words: Callable[[W], str] | None = None  # text that says more, such as what undo takes back
+
+
+class Offer(NamedTuple):
+    """One tool; its module is imported when it is first asked for."""
+
+    make: Callable[[Any], Any]  # from a session; None where it was refused, and told
+    again: bool = False  # asked for while it is in hand, it is put down
+    alone: bool = False  # what is selected is let go for it
+
+
+class Chip(NamedTuple, Generic[W]):
+    """A button over the plan, shown in its stage and while it is on."""
+
+    name: str
+    text: str
+    run: Callable[[W], object]
+    on: Callable[[W], bool] | None = None  # None: it is pushed, not switched
+
+
+class WorkStage(Struct, Generic[W], frozen=True, kw_only=True, eq=False):
+    """A stage: it chooses tools, overlays and side panel, and locks nothing."""
+
+    id: str
+    text: str
+    icon: str  # its path, 24 by 24
+    # the side panel of the stage; None: the panel of what is selected
+    panel: Callable[[W], Any] | None = None
+    yields: bool = False  # whether the panel gives way to that of selected pipes and structures
+    acts: Callable[[W], Any] | None = None  # what its buttons do; made when first asked for
+    actions: tuple[Action[W], ...] = ()  # beside the one that goes to it
+    tools: Mapping[str, Offer] = {}
+    chips: tuple[Chip[W], ...] = ()
+    overlays: frozenset[str] = OVERLAYS  # that the head of the long section offers
+    adds: frozenset[Show] = frozenset()  # shown here unless they are switched off
+    rings: bool = False  # whether rings drag levels
+    bends: bool = False  # whether the pipe that is selected can be bent
+    digs: bool = False  # whether trenches are worked out
+    picks: Literal["", "ground", "areas"] = ""  # what is picked beside pipes and structures
+    # what stands in the plan's place while the state wants it, and in that of both drawings
+    upper: Callable[[Any], Any] | None = None
+    whole: Callable[[Any], Any] | None = None
+    needs_trenches: Callable[[Any], bool] = lambda project: False
+    hint: Callable[[Any], str] = lambda state: FREE_HINT  # what a click will do
+
+    @property
+    def sheets(self) -> bool:
+        """Whether it hides both drawings."""
+        return self.whole is not None
+
+
+NO_STAGE: WorkStage[Any] = WorkStage(id="", text="", icon="")
+
+
+def drawings_stage(stages: tuple[WorkStage[W], ...]) -> WorkStage[W]:
+    """The stage that is gone to for what works in the drawings: the first that shows the panel of
+    what is selected.
+    """
+    return next(s for s in stages if s.panel is None)
