@@ -186,7 +186,7 @@ def test_heads_of_columns_are_words():
 WORDS = re.findall(r"^\| [^|]+ \| ([^|]+) \|$", (ROOT / "docs/words.md").read_text(), re.M)[1:]
 SLIPS = re.compile(rf"\b({'|'.join(w.strip() for line in WORDS for w in line.split(','))})\b", re.I)
 TEXTS = [ROOT / "README.md", ROOT / "CHANGELOG.md", ROOT / "CONTRIBUTING.md"]
-TEXTS += [p for p in (ROOT / "docs").rglob("*.md") if p.name != "words.md"]
+TEXTS += [p for d in ("docs", "src") for p in (ROOT / d).rglob("*.md") if p.name != "words.md"]
 
 
 def written(name):

@@ -21,7 +21,7 @@ def _redo_words(w: Frame) -> str:
 def _help(w: Frame, page: str) -> None:
     from zumbert.app.help import HelpDialog
 
-    HelpDialog(w, page, keys_page()).open()
+    HelpDialog(w, page, keys_page(w.table)).open()
 
 
 def _log(w: Frame) -> None:
@@ -30,12 +30,12 @@ def _log(w: Frame) -> None:
     LogDialog(w).open()
 
 
-def keys_page() -> str:
-    """All keys, from this table, as Markdown."""
+def keys_page(actions: tuple[Action[Frame], ...]) -> str:
+    """All keys, from a table of actions, as Markdown."""
     rows = [
         f"| {a.text} | {', '.join(a.keys)} |"
         for menu in MENUS
-        for a in ACTIONS
+        for a in actions
         if a.menu == menu and a.keys
     ]
     return "\n".join(["# All keys", "", "| action | keys |", "|---|---|", *rows])
@@ -101,7 +101,7 @@ MENUS = ("File", "Edit", "Select", "Draw", "View", "Help")
 
 SELECTING = tuple(_more(how, words) for how, words in WAYS)
 
-ACTIONS: tuple[Action[Frame], ...] = (
+_FIRST: tuple[Action[Frame], ...] = (
     Action(id="new", text="New project …", keys=("Ctrl+N",), menu="File",
            run=lambda w: w.files.new_project()),
     Action(id="settings", text="Project settings …", keys=("Ctrl+,",), menu="File",
@@ -133,8 +133,9 @@ ACTIONS: tuple[Action[Frame], ...] = (
     Action(id="attach", text="Attach loose ends to what is near", drawings=True, menu="Edit",
            run=lambda w: w.attach_ends()),
     *SELECTING,
-    *(_stage(i, s) for i, s in enumerate(STAGES)),
-    *(a for s in STAGES for a in s.actions),
+)  # fmt: skip
+
+_LAST: tuple[Action[Frame], ...] = (
     Action(id="probe", text="Levels at any point of a pipe",
            drawings=True, keys=("V",), menu="View", run=lambda w: w.toolbox.take("probe")),
     Action(id="measure", text="Measure length and area",
@@ -177,6 +178,14 @@ ACTIONS: tuple[Action[Frame], ...] = (
 )  # fmt: skip
 
 
+def all_actions(stages: tuple[WorkStage[Frame], ...]) -> tuple[Action[Frame], ...]:
+    """All actions, with those of the stages. Raises ValueError where an id or key stands in it
+    twice.
+    """
+    to = (_stage(i, s) for i, s in enumerate(stages))
+    return checked((*_FIRST, *to, *(a for s in stages for a in s.actions), *_LAST))
+
+
 def checked(actions: tuple[Action[Frame], ...]) -> tuple[Action[Frame], ...]:
     """The table, if no id or key stands in it twice. Raises ValueError."""
     for values in ([a.id for a in actions], [k for a in actions for k in a.keys]):
@@ -184,3 +193,6 @@ def checked(actions: tuple[Action[Frame], ...]) -> tuple[Action[Frame], ...]:
         if doubles:
             raise ValueError(f"twice in the table of actions: {sorted(doubles)}")
     return actions
+
+
+ACTIONS = all_actions(STAGES)

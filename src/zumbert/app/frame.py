@@ -31,7 +31,7 @@ from zumbert.app.panels.sidepanel import SidePanel
 from zumbert.app.pen import Pen
 from zumbert.app.questions import ask
 from zumbert.app.session import Session
-from zumbert.app.stages.stage import Chip, WorkStage
+from zumbert.app.stages.stage import Action, Chip, WorkStage
 from zumbert.app.state import State
 from zumbert.app.theme import apply_theme
 from zumbert.app.toolbox import Toolbox
@@ -56,6 +56,7 @@ class Frame(QMainWindow):
     ) -> None:
         super().__init__()
         self.stages = stages
+        self.table: tuple[Action[Any], ...] = ()  # of all that can be done
         self._acts: dict[str, Any] = {}
         self.session = Session(project, path, self, stages)
         self.session.sure = lambda question: (

@@ -1,26 +1,20 @@
-"""Help: how each stage and the view in space work, from `docs/help`; all keys, from the table of
-actions.
+"""Help: how a stage works, from its folder; the view in space and the program, from `pages`; all
+keys, from the table of actions.
 """
 
 from pathlib import Path
 
 from PySide6.QtWidgets import QDialog, QDialogButtonBox, QTextBrowser, QVBoxLayout, QWidget
 
-import zumbert
-
-PAGES = Path(zumbert.__file__).parents[2] / "docs" / "help"
+HERE = Path(__file__).parent
 TITLES = {"keys": "All keys", "about": "About Zumbert", "space": "Help: the view in space"}
 
 
 def page(name: str) -> str:
     """The text of a page, Markdown."""
-    try:
-        return (PAGES / f"{name}.md").read_text(encoding="utf-8")
-    except OSError:
-        return (
-            f"The page {name}.md is not installed with this program. The menu *Help > All keys* "
-            "lists every action."
-        )
+    of_stage = HERE / "stages" / name / "help.md"
+    path = of_stage if of_stage.exists() else HERE / "pages" / f"{name}.md"
+    return path.read_text(encoding="utf-8")
 
 
 class HelpDialog(QDialog):

@@ -66,17 +66,13 @@ class Session(QObject):
         self._dug: Trenches | None = None  # the last trenches that were asked for
         keys = tuple(run_keys(project, v.facts))
         key = keys[0] if keys else None
+        stage = self.stages.get("levels", NO_STAGE)
         self._run_made: Run | None = None
         self._run_kept = key  # what the long section showed before the edit that is tried
         self._state = State(
             shown=v,
             current=v,
-            look=Look(
-                keys=keys,
-                run_key=key,
-                run=self._run(v, key),
-                stage=self.stages.get("levels", NO_STAGE),
-            ),
+            look=Look(keys=keys, run_key=key, run=self._run(v, key), stage=stage),
             held=InHand(way=first_way(project)),
             file=FileState(path=path),
         )

@@ -7,11 +7,11 @@ from PySide6.QtCore import QPoint
 from PySide6.QtGui import QAction, QKeySequence
 from PySide6.QtWidgets import QMenu
 
-from zumbert.app.actions import ACTIONS, MENUS, checked
+from zumbert.app.actions import MENUS, all_actions
 from zumbert.app.frame import Frame
 from zumbert.app.icons import icon
 from zumbert.app.panels.finder import Commands
-from zumbert.app.stages.stage import Action, drawings_stage
+from zumbert.app.stages.stage import Action, WorkStage, drawings_stage
 from zumbert.app.stages.table import STAGES
 from zumbert.app.views.view import DrawingView
 from zumbert.drawing.style import Theme
@@ -24,9 +24,16 @@ STEPS = 15  # that the menu offers to take back
 class Window(Frame):
     """The whole window."""
 
-    def __init__(self, project: Project, path: Path | None = None, theme: Theme = "light") -> None:
-        super().__init__(project, path, theme, STAGES)
-        self.actions_ = {a.id: self._made(a) for a in checked(ACTIONS)}
+    def __init__(
+        self,
+        project: Project,
+        path: Path | None = None,
+        theme: Theme = "light",
+        stages: tuple[WorkStage[Frame], ...] = STAGES,
+    ) -> None:
+        super().__init__(project, path, theme, stages)
+        self.table = all_actions(stages)
+        self.actions_ = {a.id: self._made(a) for a in self.table}
         self.actions_["menu"].triggered.connect(self.open_menu)
         self.head.logo.clicked.connect(self.open_menu)
         for view in self.centre.views:
@@ -44,12 +51,12 @@ class Window(Frame):
         if not a.enabled(self):
             return
         if self.centre.delivering and (a.drawings or a.menu == "Draw"):
-            self.go_stage(drawings_stage(STAGES).id)
+            self.go_stage(drawings_stage(self.stages).id)
         logger.info(a.text)
         a.run(self)
 
     def commands(self) -> Commands:
-        return {a.text: partial(self._do, a) for a in ACTIONS if a.menu and a.enabled(self)}
+        return {a.text: partial(self._do, a) for a in self.table if a.menu and a.enabled(self)}
 
     def open_menu(self) -> None:
         """The main menu, under the mark."""
@@ -60,7 +67,7 @@ class Window(Frame):
         menu = QMenu(self)
         for name in MENUS:
             inner = menu.addMenu(name)
-            for a in (a for a in ACTIONS if a.menu == name):
+            for a in (a for a in self.table if a.menu == name):
                 made = self.actions_[a.id]
                 made.setText(a.words(self) if a.words is not None else a.text)
                 entry = inner.addAction(f"{made.text()}\t{a.keys[0] if a.keys else ''}")
