@@ -18,7 +18,7 @@ from zumbert.model.project import Project
 STEP = 1.0  # m between points of the edge of a stretch of a road
 
 
-class AreaFacts(Struct, frozen=True, kw_only=True, eq=False):
+class AreaFacts(Struct, frozen=True, kw_only=True, eq=False, dict=True):
     """Everything derived for an area."""
 
     area: Area

@@ -28,7 +28,7 @@ from zumbert.model.project import Project
 from zumbert.model.structure import Free, Structure
 
 
-class Facts(Struct, frozen=True, kw_only=True, eq=False):
+class Facts(Struct, frozen=True, kw_only=True, eq=False, dict=True):
     """Derived values of one project, by id."""
 
     project: Project

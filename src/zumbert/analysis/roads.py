@@ -12,7 +12,7 @@ from zumbert.model.project import Project
 from zumbert.model.road import Piece, Road
 
 
-class RoadFacts(Struct, frozen=True, eq=False):
+class RoadFacts(Struct, frozen=True, eq=False, dict=True):
     """A road with its alignment, and its design profile where one is in force."""
 
     road: Road

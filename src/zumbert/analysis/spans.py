@@ -23,7 +23,7 @@ SAGITTA = (
 )
 
 
-class Span(Struct, frozen=True, kw_only=True, eq=False):
+class Span(Struct, frozen=True, kw_only=True, eq=False, dict=True):
     """The plan of a pipe. Distances (m) are from the upstream reference point, on the plan path."""
 
     up: PlaceFacts

@@ -27,7 +27,7 @@ Tell = Callable[[float], None]
 PART = 250  # trenches that are worked out together
 
 
-class TrenchFacts(Struct, frozen=True, kw_only=True, eq=False):
+class TrenchFacts(Struct, frozen=True, kw_only=True, eq=False, dict=True):
     """The trench of one pipe, from pit edge to pit edge. Volumes in m³; None where the upper
     surface is not known.
     """

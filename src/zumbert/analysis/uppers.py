@@ -2,8 +2,6 @@
 there.
 """
 
-from functools import lru_cache
-
 import numpy as np
 
 from zumbert.analysis.digs import Dig, bottom_line, depth_line, dig_of, trench_type
@@ -12,6 +10,7 @@ from zumbert.analysis.pipes import PipeFacts
 from zumbert.analysis.plots import World
 from zumbert.analysis.spans import Span
 from zumbert.analysis.surfaces import Surfaces
+from zumbert.geometry.kept import kept
 from zumbert.geometry.line import Line, cut_at, lower
 from zumbert.model.trench import Upper
 
@@ -45,7 +44,7 @@ def ground_at(world: World, f: PipeFacts, s: float) -> str:
     return found
 
 
-@lru_cache(maxsize=64)
+@kept(4)
 def upper_line(
     span: Span, surfaces: Surfaces, upper: Upper, stripped: float, offset: float = 0.0
 ) -> Line | None:

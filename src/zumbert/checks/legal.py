@@ -6,7 +6,6 @@ its slope kept, and the shallowest levels of all.
 """
 
 from collections.abc import Collection, Iterable, Iterator, Sequence
-from functools import lru_cache
 from typing import Any, NamedTuple
 
 import numpy as np
@@ -18,6 +17,7 @@ from zumbert.checks.cover import lines_at
 from zumbert.checks.finding import TOLERANCE, Bound, Key, record_of
 from zumbert.checks.limits import judged
 from zumbert.geometry.corners import along, best_corner
+from zumbert.geometry.kept import kept
 from zumbert.model.ids import PipeId, StructureId
 from zumbert.model.pipe import End
 from zumbert.model.project import Project
@@ -57,7 +57,7 @@ class Range(NamedTuple):
         return above and (self.high is None or value <= self.high + TOLERANCE)
 
 
-@lru_cache(maxsize=3)
+@kept(3)
 def rows(facts: Facts, f: PipeFacts) -> tuple[Constraint, ...]:
     """All constraints on the inverts of a pipe, its neighbours kept as they are; band, panel, snaps
     and entry line ask for one pipe's in turn, so those asked for last are remembered. Of what
@@ -111,7 +111,7 @@ def invert(project: Project, key: Key) -> float:
     return project.pipes[key[0]].invert(key[1])
 
 
-@lru_cache(maxsize=6)
+@kept(6)
 def end_range(facts: Facts, f: PipeFacts, end: End) -> Range:
     """The inverts (m above datum) that one end may have, the other end kept; where the slope is
     held it goes along.

@@ -1,12 +1,11 @@
 """Findings in words, with the labels and units of today."""
 
-from functools import lru_cache
-
 from zumbert.analysis.facts import Facts
 from zumbert.checks.check import rule_of
 from zumbert.checks.clearance import other_name
 from zumbert.checks.finding import Finding
 from zumbert.checks.limits import standard_of
+from zumbert.geometry.kept import kept
 from zumbert.model.pipe import Pipe
 from zumbert.model.project import Project
 from zumbert.model.standard import LIMITS, own_limit
@@ -25,7 +24,7 @@ def brief(facts: Facts, finding: Finding) -> str:
     return said if isinstance(said, str) else said[1]
 
 
-@lru_cache(maxsize=8)  # panel and entry line ask for the same few in each frame of a drag
+@kept(8)  # panel and entry line ask for the same few in each frame of a drag
 def _said(facts: Facts, finding: Finding) -> str | tuple[str, str]:
     return rule_of(finding.rule).say(facts, finding)
 

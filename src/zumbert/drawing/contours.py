@@ -2,7 +2,6 @@
 
 import itertools
 from collections.abc import Iterator
-from functools import lru_cache
 from typing import NamedTuple
 
 import numpy as np
@@ -163,7 +162,7 @@ def tin_of(facts: Facts, surface: Surface) -> Tin:
     return _tin(surface)
 
 
-@lru_cache(maxsize=4)
+@kept(1)
 def _tin(surface: Surface) -> Tin:
     """A surface without a role in force, ready for its contours; the last ones are kept."""
     return Tin(surface.vertices, surface.faces)

@@ -3,7 +3,6 @@ tints mean.
 """
 
 from collections.abc import Iterator
-from functools import lru_cache
 from typing import NamedTuple
 
 import numpy as np
@@ -20,6 +19,7 @@ from zumbert.drawing.sight import PlanSight, SectionSight
 from zumbert.drawing.strokes import strokes
 from zumbert.drawing.style import text_width
 from zumbert.geometry.elements import Array
+from zumbert.geometry.kept import kept
 from zumbert.model.display import Units
 from zumbert.model.ids import AreaId
 
@@ -132,7 +132,7 @@ def area_role(facts: Facts, kind: str) -> str:
 WASHES = 6
 
 
-@lru_cache(maxsize=4096)
+@kept(1)
 def _middle(f: AreaFacts) -> tuple[float, float]:
     import shapely
 

@@ -1,7 +1,6 @@
 """The network in plan, over ground and roads. Straightened or not, the same marks."""
 
 from collections.abc import Iterator, Sequence
-from functools import lru_cache
 from typing import NamedTuple
 
 import numpy as np
@@ -20,6 +19,7 @@ from zumbert.drawing.sight import PlanSight, StraightSight
 from zumbert.drawing.strokes import strokes
 from zumbert.geometry.alignment import Alignment
 from zumbert.geometry.elements import Array
+from zumbert.geometry.kept import kept
 from zumbert.model.ids import PipeId, StructureId
 from zumbert.model.note import Pin
 
@@ -241,7 +241,7 @@ def _axes(facts: Facts, keys: Sequence[PipeId], sight: PlanSight) -> dict[PipeId
         at = sight.placed(*(np.concatenate(part) for part in zip(*found, strict=True)))
         out |= dict(zip(curved, np.split(at, cuts), strict=True))
     else:
-        out |= {k: _drawn_axis(facts.spans[k], sight) for k in curved}  # type: ignore[arg-type] # a map is hashable
+        out |= {k: _drawn_axis(facts.spans[k], sight) for k in curved}
     return out
 
 
@@ -266,7 +266,7 @@ Along = tuple[Array, Array]  # chainages and offsets, m
 KEPT = 20_000  # pipes whose places along a line are remembered; then all are forgotten
 
 
-@lru_cache(maxsize=4)
+@kept(1)
 def _kept(line: Alignment) -> dict[Span, Along]:
     """Where pipes lie along a line, as far as it was asked for."""
     return {}
@@ -302,7 +302,7 @@ def _straight_axes(spans: Sequence[Span]) -> list[Array]:
     return [xy if s.arc is None else _axis(s) for s, xy in zip(spans, at, strict=True)]
 
 
-@lru_cache(maxsize=256)
+@kept(2)
 def _drawn_axis(span: Span, sight: PlanSight) -> Array:
     return sight.to_drawing(_axis(span))
 

@@ -3,7 +3,6 @@ that they share.
 """
 
 from collections.abc import Iterator
-from functools import lru_cache
 
 import numpy as np
 
@@ -14,6 +13,7 @@ from zumbert.analysis.union import Net
 from zumbert.drawing.marks import Fill, Mark, Segments, Stroke
 from zumbert.drawing.sight import PlanSight
 from zumbert.geometry.elements import Array
+from zumbert.geometry.kept import kept
 
 MOST = 250  # trenches in sight: of more only the bottoms are drawn
 HATCH = 5.0  # drawing units between the lines of an overlap's hatch
@@ -47,7 +47,7 @@ def _near(t: TrenchFacts, sight: PlanSight) -> bool:
     return bool(x1 > -40 and y1 > -40 and x0 < sight.width + 40 and y0 < sight.height + 40)
 
 
-@lru_cache(maxsize=1024)
+@kept(1)
 def _edges(t: TrenchFacts, world: World) -> tuple[Array, Array]:
     return edges_in_plan(t, world)
 

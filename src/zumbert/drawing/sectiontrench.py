@@ -1,7 +1,6 @@
 """Trenches in a long section: their bottoms, the pits, strata and depth bands."""
 
 from collections.abc import Iterator
-from functools import lru_cache
 
 import numpy as np
 
@@ -18,6 +17,7 @@ from zumbert.drawing.picture import Picture, RunPicture
 from zumbert.drawing.sectionground import solid_parts
 from zumbert.drawing.sight import SectionSight
 from zumbert.geometry.elements import Array
+from zumbert.geometry.kept import kept
 from zumbert.geometry.line import Line, between, cut_at, lower
 
 
@@ -134,7 +134,7 @@ def _placed(
         yield xy if x[-1] >= x[0] else xy[::-1]
 
 
-@lru_cache(maxsize=256)
+@kept(8)
 def layer_line(span: Span, world: World, layer: Layer) -> Line | None:
     """The top of a stratum along a pipe: the lowest of what it lies under; None where one of
     them is missing.

@@ -1,10 +1,10 @@
 """Named snap places in plan: line work of drawings, land, services, road points."""
 
-from functools import lru_cache
 from math import hypot
 
 import numpy as np
 
+from zumbert.geometry.kept import kept
 from zumbert.geometry.segments import Catch, Index, catches
 from zumbert.model.background import Background
 from zumbert.model.project import Project
@@ -20,7 +20,7 @@ RANK = {
 }
 
 
-@lru_cache(maxsize=8)
+@kept(1)
 def index_of(background: Background) -> Index:
     """The line work of a drawing ready to be asked; those asked for last are kept."""
     return Index(background.segments, background.centres)

@@ -35,7 +35,7 @@ class Source(Struct, frozen=True, eq=False):
     boundaries: list[Boundary]
 
 
-class SurfaceFound(Struct, frozen=True, kw_only=True, eq=False):
+class SurfaceFound(Struct, frozen=True, kw_only=True, eq=False, dict=True):
     """A surface of a file: vertices (n, 3) in m, faces (m, 3)."""
 
     name: str

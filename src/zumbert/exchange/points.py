@@ -25,7 +25,7 @@ HEADS: dict[str, PointColumn] = {
 }  # fmt: skip
 
 
-class PointText(Struct, frozen=True, kw_only=True, eq=False):
+class PointText(Struct, frozen=True, kw_only=True, eq=False, dict=True):
     """A file of points as it stands: its rows of cells, and what its columns seem to be."""
 
     path: Path

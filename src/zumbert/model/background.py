@@ -46,7 +46,7 @@ class DrawnText(Struct, frozen=True):
         return replace(self, x=self.x * by, y=self.y * by, height=self.height * by)
 
 
-class Background(Struct, frozen=True, kw_only=True, eq=False):
+class Background(Struct, frozen=True, kw_only=True, eq=False, dict=True):
     """Line work in metres; compared by identity, since drawings are large."""
 
     id: BackgroundId

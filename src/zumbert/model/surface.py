@@ -14,7 +14,7 @@ ROLE_WORDS: tuple[tuple[Role, str], ...] = (  # what each is called
 )  # fmt: skip
 
 
-class Surface(Struct, frozen=True, kw_only=True, eq=False):
+class Surface(Struct, frozen=True, kw_only=True, eq=False, dict=True):
     """Vertices (n, 3) float64 in m and faces (m, 3) int32; compared by identity, since surfaces
     are large.
     """

@@ -3,7 +3,7 @@ limits of land, and a section.
 """
 
 from collections.abc import Iterator
-from functools import lru_cache, partial
+from functools import partial
 from typing import Any
 
 import numpy as np
@@ -126,7 +126,7 @@ def _road(r: RoadFacts, blade: Array | None, side: str) -> SpacePart | None:
     return None if strip is None else _sheet("road", r.road.id, "soft", strip, blade, side)
 
 
-@lru_cache(maxsize=64)
+@kept(1)
 def _strip(r: RoadFacts) -> Tin | None:
     """The surface of a road's strip; None where it gives none, which is told among the faults of
     surfaces.

@@ -3,7 +3,6 @@ cursor, north.
 """
 
 from collections.abc import Iterator
-from functools import lru_cache
 
 import numpy as np
 
@@ -21,6 +20,7 @@ from zumbert.drawing.planlabels import structure_lines
 from zumbert.drawing.planpipes import stretch_marks
 from zumbert.drawing.planstructures import severity_sign
 from zumbert.geometry.elements import Array
+from zumbert.geometry.kept import kept
 from zumbert.model.ids import StructureId
 from zumbert.space.eye import SpaceEye
 from zumbert.space.scene import Scene
@@ -83,7 +83,7 @@ def _inside(eye: SpaceEye, x: float, y: float) -> bool:
     return -30 < x < eye.width + 30 and -30 < y < eye.height + 30  # NaN is not
 
 
-@lru_cache(maxsize=4)
+@kept(1)
 def _tops(scene: Scene) -> tuple[list[StructureId], Array]:
     """The structures of a scene, and the middles of their tops (n, 3)."""
     mine = [p for p in scene.parts.values() if p.kind == "structure"]
@@ -102,29 +102,20 @@ def _tops_in_sight(scene: Scene, eye: SpaceEye) -> dict[StructureId, tuple[float
     return {keys[i]: (float(x[i]), float(y[i])) for i in np.flatnonzero(inside).tolist()}
 
 
-# findings, and about the pipes of those middles (n, 3) and radii (n), m
-Balls = tuple[list[Finding], Array, Array]
-# what was asked for last, by identity: findings are compared one by one else
-_last: list[tuple[Scene, Findings, Balls]] = []
-
-
-def _findings(scene: Scene, findings: Findings) -> Balls:
-    """The findings of the pipes of a scene."""
-    for kept_scene, kept, balls in _last:
-        if kept_scene is scene and kept is findings:
-            return balls
+@kept(1)
+def _balls(findings: Findings, scene: Scene) -> tuple[list[Finding], Array, Array]:
+    """The findings of the pipes of a scene, and about each pipe the middle (n, 3) and radius (n)
+    of a ball, m.
+    """
     mine = [f for f in findings if f.pipe is not None and ("pipe", f.pipe) in scene.parts]
-    boxes = np.array([scene.parts["pipe", f.pipe].box for f in mine if f.pipe is not None]).reshape(
-        -1, 2, 3
-    )
-    balls = mine, boxes.mean(axis=1), np.linalg.norm(boxes[:, 1] - boxes[:, 0], axis=1) / 2
-    _last[:] = [(scene, findings, balls)]
-    return balls
+    boxes = np.array([scene.parts["pipe", f.pipe].box for f in mine if f.pipe is not None])
+    boxes = boxes.reshape(-1, 2, 3)
+    return mine, boxes.mean(axis=1), np.linalg.norm(boxes[:, 1] - boxes[:, 0], axis=1) / 2
 
 
 def _found(scene: Scene, findings: Findings, eye: SpaceEye) -> list[Finding]:
     """The findings of the pipes that are in sight."""
-    mine, middle, radius = _findings(scene, findings)
+    mine, middle, radius = _balls(findings, scene)
     seen, _ = eye.sees(middle, radius)
     return [mine[i] for i in np.flatnonzero(seen).tolist()]
 

@@ -43,7 +43,7 @@ Made = dict[
 ]  # what each part was made from, and the part
 
 
-class Scene(Struct, frozen=True, kw_only=True, eq=False):
+class Scene(Struct, frozen=True, kw_only=True, eq=False, dict=True):
     """The parts that there are, and what they were made from."""
 
     parts: dict[Key, SpacePart]

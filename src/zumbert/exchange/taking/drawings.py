@@ -3,7 +3,6 @@ levels.
 """
 
 from collections.abc import Callable
-from functools import lru_cache
 from pathlib import Path
 from typing import Any
 
@@ -18,6 +17,7 @@ from zumbert.exchange.sense import sound_faces
 from zumbert.exchange.taking.choices import Taking
 from zumbert.exchange.taking.surfaces import with_surface
 from zumbert.geometry.elements import Array
+from zumbert.geometry.kept import kept
 from zumbert.geometry.tin import Tin
 from zumbert.model.background import UNITS, Background
 from zumbert.model.display import counted
@@ -49,7 +49,7 @@ def take_drawing(taking: Taking, project: Project, path: Path, drawing: Drawing)
     return project
 
 
-@lru_cache(maxsize=8)
+@kept(2)
 def _levels_of(drawing: Drawing, name: str, by: float) -> SurfaceFound:
     """The surface of a drawing: its faces, else that over its lines with levels and its points. Its
     faults are told, as those of any other.

@@ -15,6 +15,7 @@ from zumbert.exchange.points import PointColumn, PointText, points_of
 from zumbert.exchange.sense import sound_faces
 from zumbert.exchange.taking.choices import Taking
 from zumbert.geometry.elements import Array
+from zumbert.geometry.kept import kept
 from zumbert.geometry.tin import Tin
 from zumbert.model.display import counted
 from zumbert.model.project import Project
@@ -86,7 +87,7 @@ def as_one(project: Project, several: list[tuple[str, Source]], taking: Taking) 
     return with_surface(project, replace(surface, source=None), taking)
 
 
-@lru_cache(maxsize=8)
+@kept(2)
 def _spikes_out(surface: SurfaceFound, height: float) -> tuple[Array, Any, int]:
     """A surface without its spikes, and how many went; kept while other things are chosen."""
     vertices, faces, odd = sound_faces(surface.name, surface.vertices, surface.faces)
@@ -98,7 +99,7 @@ def _spikes_out(surface: SurfaceFound, height: float) -> tuple[Array, Any, int]:
 _points = lru_cache(maxsize=8)(points_of)
 
 
-@lru_cache(maxsize=8)
+@kept(2)
 def _over(
     text: PointText, columns: tuple[PointColumn, ...] | None, by: float
 ) -> tuple[tuple[str, ...], SurfaceFound]:
@@ -121,11 +122,11 @@ def _without_crossed(name: str, source: Source, unit: float) -> SurfaceFound:
     return triangulated(name, source, True, unit)
 
 
-@lru_cache(maxsize=8)
+@kept(2)
 def _scaled(surface: SurfaceFound, by: float) -> SurfaceFound:
     return replace(surface, vertices=surface.vertices * by, tin=_tin(surface), unit=by)
 
 
-@lru_cache(maxsize=8)
+@kept(1)
 def _tin(surface: SurfaceFound) -> Tin:
     return Tin(surface.vertices, surface.faces)
