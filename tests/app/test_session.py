@@ -1,6 +1,11 @@
 """The session: what becomes of the history."""
 
+import gc
+import weakref
+
 import pytest
+from msgspec.structs import replace
+from PySide6.QtCore import QCoreApplication, QEvent
 
 from zumbert.analysis.runline import RunKey
 from zumbert.app.session import Session
@@ -8,6 +13,7 @@ from zumbert.app.value import value
 from zumbert.demo.project import demo_project
 from zumbert.edits.levels import set_invert
 from zumbert.edits.runs import name_run
+from zumbert.model.project import new_project
 
 DEMO = demo_project()
 PIPE = next(iter(DEMO.pipes))
@@ -101,3 +107,21 @@ def test_a_fault_in_the_middle_of_an_action_shows_what_was_done(user):
     assert [s.look.stage.id for s in seen] == ["trench"]
     user.session.set(cursor=2.0)  # and the next change is seen at once
     assert seen[-1].at.cursor == 2.0
+
+
+def test_a_project_that_is_closed_is_gone(user):
+    """Its ground is freed, whatever was looked at: no view and no cache keeps it."""
+    user.session.open(replace(user.project, name="Another"), None)
+    gone = weakref.ref(user.facts.surfaces.existing)
+    assert gone() is not None
+    user.look_at("S5", "S4")
+    for stage in user.session.stages:
+        user.window.go_stage(stage)
+        user.settle()
+    user.session.open(new_project("Empty"), None)
+    for stage in (*user.session.stages, "levels"):
+        user.window.go_stage(stage)
+        user.settle()
+    QCoreApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
+    gc.collect()
+    assert gone() is None

@@ -45,6 +45,7 @@ class PlanSightView(DrawingView):
             key, sight = self._stays
             return self._straightened(sight.line, None if s.look.run_key == key else sight)
         if s.line is None:
+            self._line = None  # a project that is closed is let go
             return self.map
         kept, of = self._line, (s.look.run_key, s.current)
         # while an edit is tried what is dragged stays under the pointer

@@ -99,6 +99,8 @@ class CrossView(Layered):
 
     def follow(self, old: State, new: State) -> None:
         """It goes to the place along the run that is pointed at."""
+        if self.at is not None and self.at.pipe not in new.shown.project.pipes:
+            self.at = None
         if not new.look.stage.digs or new.dug.trenches is None:
             return
         if (
@@ -142,13 +144,9 @@ class CrossView(Layered):
     @property
     def places(self) -> list[tuple[PipeId, float]]:
         """The sections that are shown: that at the cursor first."""
-        s = self.session.state
-        pinned = [
-            c
-            for c in s.look.sections
-            if s.dug.trenches is not None and c[0] in s.dug.trenches.pipes
-        ]
-        return [*([(self.at.pipe, self.at.s)] if self.at is not None else []), *pinned]
+        dug, pinned = self.session.state.dug.trenches, self.session.state.look.sections
+        at = [] if self.at is None else [(self.at.pipe, self.at.s)]
+        return [c for c in (*at, *pinned) if dug is not None and c[0] in dug.pipes]
 
     def shown(self) -> list[Shown]:
         """The sections side by side, as they are drawn."""
