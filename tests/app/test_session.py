@@ -5,12 +5,16 @@ import weakref
 
 import pytest
 from msgspec.structs import replace
-from PySide6.QtCore import QCoreApplication, QEvent
 
 from zumbert.analysis.runline import RunKey
 from zumbert.app.session import Session
+from zumbert.app.stages.table import STAGES
 from zumbert.app.value import value
+from zumbert.checks.legal import end_range
+from zumbert.checks.sentences import sentence
 from zumbert.demo.project import demo_project
+from zumbert.drawing.longsection import section_marks
+from zumbert.drawing.sight import SectionSight
 from zumbert.edits.levels import set_invert
 from zumbert.edits.runs import name_run
 from zumbert.model.project import new_project
@@ -109,19 +113,29 @@ def test_a_fault_in_the_middle_of_an_action_shows_what_was_done(user):
     assert seen[-1].at.cursor == 2.0
 
 
-def test_a_project_that_is_closed_is_gone(user):
-    """Its ground is freed, whatever was looked at: no view and no cache keeps it."""
-    user.session.open(replace(user.project, name="Another"), None)
-    gone = weakref.ref(user.facts.surfaces.existing)
-    assert gone() is not None
-    user.look_at("S5", "S4")
-    for stage in user.session.stages:
-        user.window.go_stage(stage)
-        user.settle()
-    user.session.open(new_project("Empty"), None)
-    for stage in (*user.session.stages, "levels"):
-        user.window.go_stage(stage)
-        user.settle()
-    QCoreApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
+def test_a_project_that_is_closed_is_gone(qapp):
+    """No cache of the core keeps its ground, whatever was worked out of it."""
+    session = Session(replace(DEMO, name="Another"), stages=STAGES)
+    session.to_stage("trench")
+    s = session.state
+    f = s.current.facts.pipes[PIPE]
+    assert end_range(s.current.facts, f, "up").low < end_range(s.current.facts, f, "up").high
+    assert [sentence(s.current.facts, n) for n in s.current.findings]
+    shape = {"width": 900.0, "height": 480.0, "left": 84.0, "x": 0.0, "z": 30.0}
+    sight = SectionSight(**shape, sx=4.0, sz=20.0)
+    assert section_marks(s.section, sight, None).drawing
+    gone = weakref.ref(s.current.facts.surfaces.existing)
+    del s, f
+    session.open(new_project("Empty"), None)
     gc.collect()
     assert gone() is None
+
+
+def test_after_a_project_with_a_cross_section_an_empty_one_shows_none(user):
+    user.window.go_stage("trench")
+    assert user.window.centre.cross.places
+    user.window.go_stage("levels")
+    user.session.open(new_project("Empty"), None)
+    user.window.go_stage("trench")
+    user.settle()
+    assert user.window.centre.cross.places == []
