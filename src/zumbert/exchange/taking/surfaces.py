@@ -96,7 +96,7 @@ def _spikes_out(surface: SurfaceFound, height: float) -> tuple[Array, Any, int]:
     return without_spikes(surface.tin, height, surface.unit)
 
 
-_points = lru_cache(maxsize=8)(points_of)
+_points = kept(8)(points_of)
 
 
 @kept(2)
