@@ -219,3 +219,14 @@ def test_documents_use_the_words_of_the_list(path):
 def test_texts_use_the_words_of_the_list(name):
     said = [t for t in written(name) if " " in t and SLIPS.search(t)]
     assert said == []
+
+
+@pytest.mark.parametrize("name", MODULES)
+def test_docstrings_name_what_they_describe(name):
+    """None begins with "What": a noun, or a verb, says it."""
+    docs = [
+        ast.get_docstring(n) or ""
+        for n in ast.walk(tree(name))
+        if isinstance(n, (ast.Module, ast.ClassDef, ast.FunctionDef))
+    ]
+    assert [d for d in docs if d.startswith("What ")] == []

@@ -30,7 +30,7 @@ CellValue = str | float | None
 
 
 class ValueKind(Struct, frozen=True):
-    """What a field's values are, and how they are written."""
+    """The kind of values of a field, and how they are written."""
 
     show: Callable[[Units, Any], str]
     of: Quantity | None  # in its column; None for words

@@ -86,7 +86,7 @@ def begin_log() -> FaultLog:
 
 
 def log_text() -> str:
-    """What stands in the log; empty where nothing does."""
+    """The text of the log; empty where there is none."""
     try:
         return log_file().read_text(encoding="utf-8", errors="replace")
     except OSError:

@@ -1,4 +1,4 @@
-"""What crosses a run in plan: services, pipes that are not joined to it, and other roads, each
+"""Crossings of a run in plan: services, pipes that are not joined to it, and other roads, each
 with its clearance.
 """
 
@@ -60,8 +60,8 @@ def crossings(
     near: Sequence[PipeId],
     met: Sequence[Crossing] = (),
 ) -> tuple[Crossing, ...]:
-    """What crosses a line of corners (k, 2) whose distances along the section are `at`, in rising
-    distance; `met` are the roads that do.
+    """The crossings of a line of corners (k, 2) whose distances along the section are `at`, in
+    rising distance; `met` are the roads that do.
 
     Exact, since all is straight between corners; the corners of a curved pipe leave its arc by 5 mm
     at most.

@@ -1,4 +1,6 @@
-"""What is dug: the trench type of a pipe, the size of its trench, and the pits at its ends."""
+"""The shape of trenches: the trench type of a pipe, the size of its trench, and the pits at its
+ends.
+"""
 
 from math import ceil, floor, pi
 from typing import NamedTuple

@@ -35,7 +35,7 @@ NO_NODE = NodeFlow(0.0, 0.0, 0.0, 0.0, 0.0, False)
 def drains(
     project: Project, areas: Mapping[AreaId, AreaFacts], inflows: Mapping[StructureId, float]
 ) -> dict[StructureId, Drains]:
-    """What drains to each structure directly."""
+    """The direct inflow to each structure."""
     usual = (project.rain or Rain()).entry
     own: dict[StructureId, dict[float, float]] = {}
     for f in areas.values():
@@ -222,7 +222,7 @@ class _Run:
             )
 
     def node(self, s: StructureId) -> NodeFlow:
-        """What comes together at a structure: the whole by the longest time, or a part by a
+        """The flow at a structure: the whole by the longest time, or a part by a
         shorter one where that gives more.
         """
         catch = self.own.get(s, NOTHING)

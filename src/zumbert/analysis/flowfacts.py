@@ -44,7 +44,7 @@ class PipeFlow(Struct, frozen=True):
 
 
 class NodeFlow(Struct, frozen=True):
-    """What comes together at a structure."""
+    """The flow at a structure."""
 
     ca: float  # m²
     tc: float  # min
@@ -55,7 +55,7 @@ class NodeFlow(Struct, frozen=True):
 
 
 class Drains(Struct, frozen=True):
-    """What drains to a structure directly: its areas' CA (m²) by their times of entry (min), the
+    """The direct inflow to a structure: its areas' CA (m²) by their times of entry (min), the
     shortest first; fixed inflow.
     """
 

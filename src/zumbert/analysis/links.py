@@ -1,4 +1,6 @@
-"""What is joined to what: the pipes into and out of each structure, and who reaches an outfall."""
+"""The links of the network: the pipes into and out of each structure, and who reaches an
+outfall.
+"""
 
 from collections.abc import Callable, Mapping
 from typing import TypeVar

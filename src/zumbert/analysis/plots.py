@@ -59,7 +59,7 @@ Roads = dict[RoadId, RoadFacts]
 
 
 class World(Struct, frozen=True, eq=False):
-    """What all plots lie on."""
+    """The ground of all plots."""
 
     surfaces: Surfaces
     roads: Roads

@@ -16,7 +16,7 @@ from zumbert.model.note import CoverFrom
 
 
 class Levels(Struct, frozen=True, kw_only=True):
-    """What holds at a distance along a pipe; levels are m above datum, None where a value does
+    """The values at a distance along a pipe; levels are m above datum, None where a value does
     not exist.
     """
 

@@ -18,7 +18,7 @@ Parts = dict[str, float]
 
 
 class DugRow(Struct, frozen=True, kw_only=True):
-    """What is dug for one pipe or structure; volumes m³, None where the upper surface is not
+    """The excavation for one pipe or structure; volumes m³, None where the upper surface is not
     known.
     """
 
@@ -55,7 +55,7 @@ class PipeRow(DugRow, frozen=True, kw_only=True):
 
     @property
     def left_over(self) -> float:
-        """What is filled back in the end, m³: the backfill without shared space and the layers
+        """The fill in the end, m³: the backfill without shared space and the layers
         on top.
         """
         return (self.backfill or 0.0) - self.shared - self.reinstatement
@@ -71,7 +71,7 @@ class StructureRow(DugRow, frozen=True, kw_only=True):
 
     @property
     def left_over(self) -> float:
-        """What is filled back in the end, m³: round the chamber, without shared space and the
+        """The fill in the end, m³: round the chamber, without shared space and the
         layers on top.
         """
         return (self.excavation or 0.0) - (self.chamber or 0.0) - self.shared - self.reinstatement
@@ -111,7 +111,7 @@ class Total(Struct, frozen=True, kw_only=True):
 
     @property
     def displacement(self) -> float:
-        """What pipes and chambers take up, m³."""
+        """The volume of pipes and chambers, m³."""
         return self.pipes + self.chambers
 
 
@@ -182,7 +182,7 @@ def full_quantities(
 
 
 def _centres_add(dug: Trenches, totals: dict[str, Total]) -> dict[str, float]:
-    """What trenches that run to centres add to the gross volume of those that end at pits."""
+    """The volume that trenches to centres add to the gross volume of those that end at pits."""
     from msgspec.structs import replace
 
     from zumbert.analysis.facts import analyse

@@ -15,7 +15,7 @@ from zumbert.model.project import Project
 
 
 class RunKey(NamedTuple):
-    """What a long section shows: the way from a structure to its outfall, or a road."""
+    """The key of a long section: the way from a structure to its outfall, or a road."""
 
     kind: Literal["run", "road", "path", "named"]
     id: str  # of a path: the ids of its ends, with a blank between

@@ -76,7 +76,7 @@ def run_with(project: Project, facts: Facts, keys: list[RunKey], pipe: PipeId) -
 
 
 class Outline(NamedTuple):
-    """What a run is called, how long it is and how far it falls (m)."""
+    """The name of a run, its length and its fall (m)."""
 
     name: str
     length: float

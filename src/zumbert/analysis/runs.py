@@ -34,7 +34,7 @@ def way_down(project: Project, links: Links, head: StructureId) -> list[PipeId]:
 
 
 def run_name(project: Project, head: StructureId, bottom: StructureId) -> str:
-    """What a way down is called: from its head to its bottom."""
+    """The name of a way down: from its head to its bottom."""
     labels = project.structures[head].label, project.structures[bottom].label
     return labels[0] if head == bottom else f"{labels[0]} to {labels[1]}"
 

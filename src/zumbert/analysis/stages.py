@@ -199,9 +199,9 @@ class Stage(Struct, frozen=True, kw_only=True):
 def derive(
     stages: Sequence[Stage], project: Project, before: Derived | None, onto: Derived | None = None
 ) -> Derived:
-    """What the stages make of a project, on top of what is derived of it already (`onto`); of what
-    was derived before, from whichever value, all is kept that did not change. The result is the
-    same with and without `before`.
+    """The values that the stages derive from a project, on top of what is derived of it already
+    (`onto`); of what was derived before, from whichever value, all is kept that did not change. The
+    result is the same with and without `before`.
     """
     now = Derived(project, onto, before)
     for stage in stages:

@@ -41,7 +41,7 @@ class Surfaces(Struct, frozen=True, eq=False):
     faults: dict[RoadId, str]  # roads whose strip can give no surface, and why
 
     def name(self, role: str | None) -> str:
-        """What the surface of a role is called: the words that stand beside each of its levels."""
+        """The name of the surface of a role, which stands beside each of its levels."""
         return self.names.get(role or "", _WORDS.get(role or "", ""))
 
 

@@ -62,7 +62,7 @@ class Item(NamedTuple):
 
     @property
     def key(self) -> tuple[str, str, str, str]:
-        """What tells it from all others."""
+        """Its key among all items."""
         return self.group, self.status, self.name, self.unit
 
 
@@ -105,7 +105,7 @@ Group = Callable[[Pipe | Structure], str]
 
 
 def _groups(facts: Facts, by: Grouping) -> Group:
-    """What each pipe and structure is grouped under."""
+    """The group of each pipe and structure."""
     project = facts.project
     if by == "network":
         return lambda r: project.networks[r.network].name
@@ -332,7 +332,7 @@ class Priced(NamedTuple):
 
     @property
     def sum(self) -> float | None:
-        """What it costs."""
+        """Its cost."""
         return None if self.rate is None else self.rate * self.item.quantity
 
 

@@ -72,7 +72,7 @@ class TrenchFacts(Struct, frozen=True, kw_only=True, eq=False, dict=True):
 
     @property
     def backfill(self) -> float | None:
-        """What goes back over bedding, surround and pipe, m³."""
+        """The backfill over bedding, surround and pipe, m³."""
         return (
             None
             if self.excavation is None

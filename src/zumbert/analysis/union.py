@@ -42,7 +42,7 @@ class Overlap(NamedTuple):
 
 
 class Net(Struct, frozen=True, eq=False):
-    """What is dug once."""
+    """The union of trenches and pits: ground that is dug once."""
 
     lost: dict[Key, float]  # m³ of each dig that is another's
     lost_area: dict[
@@ -203,8 +203,8 @@ class _Walls:
         self.real = np.column_stack([self.real, np.ones(len(cell), bool)])
 
     def inside(self, pair: np.ndarray, xy: Array) -> tuple[np.ndarray, Array]:
-        """What of polygons, each in the cell of a pair, lies in the part of that pair, with the
-        numbers of the polygons.
+        """The parts of polygons, each in the cell of a pair, that lie in the part of that pair,
+        with the numbers of the polygons.
         """
         rows = np.arange(len(pair))
         for k in range(self.normal.shape[1]):
@@ -284,7 +284,7 @@ def _joined(parts: list[_Parts]) -> _Parts:
 
 
 def _shared(solid: _Solid, first: np.ndarray, second: np.ndarray) -> _Parts:
-    """What pairs of cells share: each part has the floor of the one that lies higher there."""
+    """The overlaps of pairs of cells: each part has the floor of the one that lies higher there."""
     parts = [_Parts(first[:0], second[:0], np.zeros((0, 4, 2)))]
     for cell, other in ((first, second), (second, first)):
         for corners in {4, solid.xy.shape[1]}:

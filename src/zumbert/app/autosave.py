@@ -22,7 +22,7 @@ SOON = 10.0  # s that the window waits for a value that is kept at once
 
 
 def _raised(writing: "Future[None]") -> None:
-    """What the thread did not foresee goes where the errors of all threads go."""
+    """Errors that the thread did not foresee go where those of all threads go."""
     error = None if writing.cancelled() else writing.exception()
     if error is not None:
         threading.excepthook(

@@ -219,8 +219,8 @@ class Centre(QSplitter):
 
     @property
     def pictured(self) -> QWidget:
-        """What a picture is made of: the sheet, or the drawing that had the keyboard last, where
-        it is in sight.
+        """The widget that a picture is made of: the sheet, or the drawing that had the keyboard
+        last, where it is in sight.
         """
         if self.delivering:
             return self.deliver.sheet
@@ -253,7 +253,7 @@ class Centre(QSplitter):
 
     @property
     def upper_view(self) -> QWidget:
-        """What the upper half shows: the plan, the cross-section, or space in their place; the
+        """The view in the upper half: the plan, the cross-section, or space in their place; the
         sheet in the stage Deliver.
         """
         if self.delivering:

@@ -1,4 +1,4 @@
-"""What of the state stays when another value takes the place of the current one."""
+"""The parts of the state that stay when the current value changes."""
 
 from typing import Any
 

@@ -45,7 +45,7 @@ class EntryHost(Protocol):
         """Where the drawing ends downwards."""
 
     def look_again(self) -> None:
-        """What the tool shows is of the place that lies under the mouse now."""
+        """The tool looks again at the place under the mouse."""
 
 
 @guarded

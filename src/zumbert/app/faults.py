@@ -128,7 +128,7 @@ class Faults(QObject):
 
 
 def sentence(action: str, back: bool, kept: str) -> str:
-    """What the user reads: at which action, whether a step was taken back, and in which words
+    """The text for the user: at which action, whether a step was taken back, and in which words
     the work is safe, if it is.
     """
     step = (

@@ -77,7 +77,7 @@ class Files(QObject):
         self._looking.timeout.connect(self.look_whether_free)
 
     def settings(self) -> QSettings:
-        """What is remembered between sessions."""
+        """The settings that are remembered between sessions."""
         return QSettings(QSettings.Format.IniFormat, QSettings.Scope.UserScope, "zumbert", "window")
 
     def folder(self) -> str:

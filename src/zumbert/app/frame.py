@@ -155,18 +155,18 @@ class Frame(QMainWindow):
         self.going.also = lambda: self.centre.space_seen and view.fit_selected()
 
     def _hint(self) -> str:
-        """What a click will do."""
+        """The hint: what a click will do."""
         if self.centre.delivering:
             return self.centre.deliver.hint
         free = self.centre.in_space and self.toolbox.picking
         return self.centre.space.hint if free else self.toolbox.tool.hint
 
     def commands(self) -> Commands:
-        """What the finder offers by words."""
+        """The commands that the finder offers."""
         return {}
 
     def acts(self, stage: str) -> Any:
-        """What the buttons of a stage do; made when it is first asked for."""
+        """The commands of a stage; made when they are first asked for."""
         if stage not in self._acts:
             make = self.session.stages[stage].acts
             self._acts[stage] = None if make is None else make(self)
@@ -199,8 +199,8 @@ class Frame(QMainWindow):
         self.chips.refresh()
 
     def _tool_changed(self) -> None:
-        """What is shown follows the tool in hand; one that takes places of the plan needs that
-        in sight.
+        """Panel, chips and foot follow the tool in hand; one that takes places of the plan needs
+        that in sight.
         """
         if self.toolbox.tool.plan_clicks and self.session.state.look.space_at == "place":
             self.session.set(space_at="beside")

@@ -253,7 +253,7 @@ class ImportDialog(QDialog):
         into.addLayout(grid)
 
     def _heads(self, grid: QGridLayout, path: Path, kind: str, rows: list[list[str]]) -> None:
-        """What each column is, over its first values."""
+        """The meaning of each column, over its first values."""
         start, boxes = grid.rowCount(), []
         for j, now in enumerate(meant([h.lower() for h in rows[0]], TABLES[kind])):
             at, below = start + (j // PER_ROW) * (SHOWN_ROWS + 2), j % PER_ROW
@@ -315,7 +315,7 @@ class ImportDialog(QDialog):
     # -- what follows ------------------------------------------------------------------------------
 
     def choices(self) -> Choices:
-        """What is chosen now. Raises TypedError for a height that is no number."""
+        """The choices of now. Raises TypedError for a height that is no number."""
         roles = {name: box.currentData() for name, box in self.roles.items()}
         return Choices(
             roles={name: role for name, role in roles.items() if role != LEAVE},
@@ -340,7 +340,7 @@ class ImportDialog(QDialog):
         )
 
     def _how(self, name: str) -> str:
-        """What becomes of a road whose name is there: "replace", or the name that it gets beside
+        """The choice for a road whose name is taken: "replace", or the name that it gets beside
         it.
         """
         return (
@@ -380,7 +380,7 @@ class ImportDialog(QDialog):
         self.session.preview(self._made, told=True)
 
     def _worked(self) -> Imported | None:
-        """What was chosen, built beside the window; None where it was given up."""
+        """The project that was chosen, built beside the window; None where it was cancelled."""
         project, choices = self.session.state.current.project, self.choices()
         return self.work.run(
             "Building what is chosen", lambda tell: built(project, self.found, choices, tell)

@@ -8,7 +8,7 @@ from zumbert.model.project import Project
 
 
 def meanings(kind: str) -> tuple[tuple[str, str], ...]:
-    """What a column of a list may be: values and words of its choice."""
+    """The choices for a column of a list: values and words of its choice."""
     return ((IGNORED, "passed over"), *((h, h.replace("_", " ")) for h in TABLES[kind]))
 
 

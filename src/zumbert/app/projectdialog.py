@@ -116,7 +116,7 @@ class ProjectDialog(QDialog):
         self.file.setText(path.name)
 
     def settings(self) -> Settings:
-        """What is chosen."""
+        """The choice."""
         before = self.project.settings if self.project is not None else Settings()
         units = Units(
             system=self.system.currentData(),

@@ -48,7 +48,7 @@ class Reader:
         return {}  # by name: values of the view, what was read, what was made of both
 
     def kept(self, name: str, own: tuple[Any, ...], make: Callable[[State], T]) -> T:
-        """What is made from the state and values of the view's own: made again when something
+        """A value made from the state and the view's own values: made again when something
         has changed that it was made from.
         """
         found = self._kept.get(name)

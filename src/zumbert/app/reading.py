@@ -1,4 +1,4 @@
-"""What a view reads of the state is noted, so that it is shown again when that has changed and
+"""Notes of what a view reads of the state, so that it is shown again when that has changed, and
 only then.
 """
 

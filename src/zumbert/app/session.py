@@ -172,8 +172,8 @@ class Session(QObject):
             self.trying = False
 
     def allowed(self, project: Project) -> Project:
-        """What the rules leave of an edit while they hold; all of it where they do not, or the
-        key that passes them is held.
+        """The part of an edit that the rules allow while they hold; all of it where they do not, or
+        the key that passes them is held.
         """
         current, words = self.state.current, ""
         if self.state.held.holds and not self.passes() and project is not current.project:

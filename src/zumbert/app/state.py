@@ -31,7 +31,7 @@ SpaceAt = Literal["", "place", "beside"]
 
 
 class Look(StatePart, frozen=True, kw_only=True, eq=False):
-    """What is looked at, and how."""
+    """The things that are looked at, and how."""
 
     keys: tuple[RunKey, ...] = ()  # of all runs and roads
     run_key: RunKey | None = None
@@ -50,7 +50,7 @@ class Look(StatePart, frozen=True, kw_only=True, eq=False):
 
 
 class Selection(StatePart, frozen=True, kw_only=True, eq=False):
-    """What is selected."""
+    """The selection."""
 
     pipes: frozenset[PipeId] = frozenset()
     structures: frozenset[StructureId] = frozenset()
@@ -73,7 +73,7 @@ class At(StatePart, frozen=True, kw_only=True, eq=False):
 
 
 class InHand(StatePart, frozen=True, kw_only=True, eq=False):
-    """What is in hand: the edit that is tried, and how the next thing is made."""
+    """The edit in hand: the one that is tried, and how the next thing is made."""
 
     fresh: frozenset[str] = frozenset()  # what the edit that is tried makes
     holds: bool = False  # whether the rules hold: an edit goes as far as they let it
@@ -94,7 +94,7 @@ class FileState(StatePart, frozen=True, kw_only=True, eq=False):
 
 
 class Digs(StatePart, frozen=True, kw_only=True, eq=False):
-    """What is worked out of the trenches that are shown, and what of."""
+    """The results for the trenches that are shown, and their source."""
 
     trenches: Trenches | None = None
     net: tuple[Trenches, Net] | None = None  # the last union of trenches and pits
@@ -148,7 +148,9 @@ class State(Struct, frozen=True, kw_only=True, eq=False, dict=True):
 
     @derived
     def seen(self) -> frozenset[Show]:
-        """What the drawings show: what is switched on, and what the stage adds."""
+        """The overlays of the drawings: those that are switched on, and those that the stage
+        adds.
+        """
         return self.look.shows | (self.look.stage.adds - self.look.hides)
 
     @derived
@@ -158,7 +160,7 @@ class State(Struct, frozen=True, kw_only=True, eq=False, dict=True):
 
     @derived
     def in_plan(self) -> tuple[object, ...]:
-        """What of the project the plan shows."""
+        """The part of the project that the plan shows."""
         v = self.shown
         if self.held.fresh or not self.previewing:
             return v.facts, v.findings
@@ -167,7 +169,7 @@ class State(Struct, frozen=True, kw_only=True, eq=False, dict=True):
 
     @derived
     def in_section(self) -> tuple[object, ...]:
-        """What of the project the long section shows."""
+        """The part of the project that the long section shows."""
         v, run = self.shown, self.look.run
         if run is None:
             return (v,)
@@ -176,7 +178,7 @@ class State(Struct, frozen=True, kw_only=True, eq=False, dict=True):
 
     @derived
     def on_ground(self) -> tuple[object, ...]:
-        """What of the project ground, roads and areas are drawn from."""
+        """The part of the project that ground, roads and areas are drawn from."""
         return seen_on_ground(self.shown.facts, "flow" in self.seen)
 
     @derived
@@ -186,25 +188,25 @@ class State(Struct, frozen=True, kw_only=True, eq=False, dict=True):
 
     @composed
     def picture(self) -> Picture:
-        """What the drawings are made from."""
+        """The source of the drawings."""
         note(self, "shown", "look.run")
         return _drawn(self)
 
     @composed
     def plan(self) -> Picture:
-        """What the plan is made from."""
+        """The source of the plan."""
         note(self, "in_plan")
         return _drawn(self)
 
     @composed
     def section(self) -> Picture:
-        """What the long section is made from."""
+        """The source of the long section."""
         note(self, "in_section")
         return _drawn(self)
 
     @composed
     def resting(self) -> Picture:
-        """What of the long section stays while levels are tried: it is that of the current
+        """The part of the long section that stays while levels are tried: that of the current
         value.
         """
         note(self, "digging", "seen", "held.fresh")
@@ -218,7 +220,7 @@ class State(Struct, frozen=True, kw_only=True, eq=False, dict=True):
 
     @composed
     def ground(self) -> Facts:
-        """What ground, roads and areas are drawn from."""
+        """The source of ground, roads and areas."""
         note(self, "on_ground")
         return aside(self).shown.facts
 

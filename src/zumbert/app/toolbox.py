@@ -107,7 +107,7 @@ class Toolbox(QObject):
         self.changed.emit()
 
     def let_go(self) -> None:
-        """What is in hand is given up, and so is a text that is typed."""
+        """Gives up what is in hand, and any text being typed."""
         for view in self.views:
             if view.typing:
                 view.entry.give_up()

@@ -91,7 +91,7 @@ class Window(Frame):
             self.undo()
 
     def menu_at(self, view: DrawingView, x: float, y: float) -> QMenu:
-        """What can be done with what lies at a place of a drawing."""
+        """The menu for the thing at a place of a drawing."""
         from zumbert.app.contextmenu import menu_of
 
         return menu_of(self, self.actions_, view, x, y)

@@ -101,8 +101,8 @@ def no_findings(facts: Facts) -> Findings:
 
 
 def check(project: Project, facts: Facts, previous: Findings | None = None) -> Findings:
-    """What breaks the standard of each network. With earlier findings only what changed since is
-    judged anew.
+    """The findings by the standard of each network. With earlier findings only what changed since
+    is judged anew.
 
     A finding depends on the facts of its pipe or structure and on the limits; abandoned work is not
     judged.
@@ -200,7 +200,7 @@ def _place(f: Finding) -> SortKey:
 def _judged(
     facts: Facts, what: Literal["pipe", "structure"]
 ) -> Callable[[Derived, list[Any]], list[Any]]:
-    """What each pipe or structure breaks; None for nothing."""
+    """The findings of each pipe or structure; None where there are none."""
     rules, things = _of(what), facts.pipes if what == "pipe" else facts.structures
 
     def make(now: Derived, keys: list[Any]) -> list[Any]:
@@ -210,8 +210,8 @@ def _judged(
 
 
 def _tested(facts: Facts, fact: Any, rules: tuple[Rule, ...]) -> tuple[Finding, ...]:
-    """What one pipe or structure breaks, as its standard weighs it, with what was decided about
-    it.
+    """The findings of one pipe or structure, as its standard weighs them, with what was decided
+    about it.
     """
     record, project = record_of(fact), facts.project
     if record.status == "abandoned":

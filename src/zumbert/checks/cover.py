@@ -134,7 +134,7 @@ def _greatest_bounds(facts: Facts, f: PipeFacts) -> list[Bound]:
 
 
 def lines_at(f: PipeFacts, cover: float) -> list[Bound]:
-    """What one least cover (m) along the whole barrel asks for."""
+    """The bound that one least cover (m) sets along the whole barrel."""
     return [] if f.span.barrel is None else _lines_at(f, f.span.barrel, cover, "cover_min", 1.0)
 
 

@@ -1,4 +1,4 @@
-"""What was decided about findings: whether it still holds."""
+"""Decisions about findings: whether they still hold."""
 
 from math import hypot, inf
 from typing import Literal

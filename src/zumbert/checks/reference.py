@@ -1,4 +1,4 @@
-"""What cover is judged by: the surfaces that the standard names, and under each kind of ground
+"""The reference of cover: the surfaces that the standard names, and under each kind of ground
 its own least cover.
 """
 
@@ -34,8 +34,8 @@ class Reference(NamedTuple):
 
 
 def references(facts: Facts, f: PipeFacts, name: str) -> list[Reference]:
-    """What a limit of cover ("cover_min", "cover_max") asks for along a pipe. None where nothing
-    is known over it.
+    """The depth that a limit of cover ("cover_min", "cover_max") requires along a pipe. None where
+    nothing is known over it.
     """
     if f.span.barrel is None:
         return []

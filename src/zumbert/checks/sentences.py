@@ -13,7 +13,7 @@ from zumbert.model.structure import Structure
 
 
 def sentence(facts: Facts, finding: Finding) -> str:
-    """What is wrong, where and by how much, in a sentence that stands alone."""
+    """The finding in a sentence that stands alone: what, where and by how much."""
     said = _said(facts, finding)
     return said if isinstance(said, str) else ": ".join(said)
 
@@ -43,7 +43,7 @@ REOPENED = {
 
 
 def verdict(finding: Finding) -> str:
-    """What was decided, in words: "accepted by AB: existing headwall"; empty where nothing was."""
+    """The decision in words: "accepted by AB: existing headwall"; empty where nothing was."""
     d = finding.decision
     if d is None:
         return ""

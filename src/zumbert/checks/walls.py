@@ -1,4 +1,4 @@
-"""What a chamber is large enough for: its pipes, and the wall that is left between their
+"""The room in a chamber: for its pipes, and the wall that is left between their
 openings.
 """
 

@@ -1,4 +1,4 @@
-"""What all commands share: the table of them, messages, refusals, documents."""
+"""The parts that all commands share: the table of them, messages, refusals, documents."""
 
 import sys
 from typing import Any, NoReturn

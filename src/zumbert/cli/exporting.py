@@ -96,7 +96,7 @@ def export(
 def _picture_maker(
     job: "Job", size: str, view: str | None, run: str | None, heights: float
 ) -> "Maker":
-    """What writes the picture of space that is asked for. Raises ReadError."""
+    """The writer of the picture of space that is asked for. Raises ReadError."""
     from zumbert.delivery.outputs import space_maker
     from zumbert.delivery.space import space_png
     from zumbert.space.wanted import InSpace

@@ -12,7 +12,7 @@ from zumbert.cli.base import app, say
 
 
 class UnitSystem(str, Enum):
-    """What values are shown in."""
+    """The unit that values are shown in."""
 
     METRIC = "metric"
     US = "us"

@@ -108,7 +108,7 @@ def quantities(
         str, typer.Option(help="Depth of structures to their invert or their sump.")
     ] = "invert",
 ) -> None:
-    """What is dug, in what and how deep, what goes back, and the takeoff."""
+    """Quantities: what is dug, in what and how deep, what goes back, and the takeoff."""
     from zumbert.analysis import analyse
     from zumbert.analysis.quantities import full_quantities
     from zumbert.analysis.takeoff import GROUPINGS, takeoff

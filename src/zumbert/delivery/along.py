@@ -97,7 +97,7 @@ def stretches(job: Job, sheet: Sheet, width: float, unit: float) -> list[Stretch
 
 
 def page_title(job: Job, stretch: Stretch) -> str:
-    """What a page is called besides the title of its sheet."""
+    """The name of a page, beside the title of its sheet."""
     if stretch.pages == 1:
         return stretch.name
     u = job.units

@@ -362,7 +362,7 @@ def _column(
     wall: float,
     gap: float,
 ) -> Iterator[Mark]:
-    """What is told of the pipes on one side, the highest first, spread so that no lines meet,
+    """The notes on the pipes on one side, the highest first, spread so that no lines meet,
     each led to its invert.
     """
     order = sorted(range(len(told)), key=lambda i: -inverts[i])

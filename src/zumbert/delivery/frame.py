@@ -22,7 +22,7 @@ FIELDS = ("project", "title", "number", "scale", "date", "drawn", "checked", "re
 
 
 class Titles(NamedTuple):
-    """What the title strip says."""
+    """The texts of the title strip."""
 
     values: Mapping[str, str]  # by the names of FIELDS
     issues: Sequence[Issue]  # the last come first

@@ -162,7 +162,7 @@ class _Writer:
             self.data(product, solid.id, values)
 
     def kind_of(self, solid: Solid) -> tuple[str, dict[str, Any]]:
-        """What IFC calls a thing, and what follows from that."""
+        """The IFC class of a thing, and its properties."""
         p = self.job.project
         if solid.kind == "surface":
             return "IfcGeographicElement", {"PredefinedType": "TERRAIN"}

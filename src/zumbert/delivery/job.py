@@ -1,4 +1,4 @@
-"""What sheets and files are made from: a project with all that follows from it, worked out when
+"""The source of sheets and files: a project with all that follows from it, worked out when
 it is asked for.
 """
 
@@ -44,7 +44,7 @@ class Job:
         self._made: dict[Hashable, Any] = {}
 
     def once(self, what: Hashable, make: Callable[[], T]) -> T:
-        """What follows from the project, made when it is first asked for."""
+        """The facts of the project, made when it is first asked for."""
         if what not in self._made:
             self._made[what] = make()
         made: T = self._made[what]
@@ -66,7 +66,7 @@ class Job:
 
     @cached_property
     def findings(self) -> Findings:
-        """What breaks the rules."""
+        """The findings."""
         return self._findings if self._findings is not None else check(self.project, self.facts)
 
     @cached_property

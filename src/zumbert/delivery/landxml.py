@@ -229,7 +229,7 @@ def _networks(job: Job) -> Iterator[str]:
 
 
 def _feature(**values: str | None) -> str:
-    """What the program reads back and the format has no attribute for."""
+    """Values that the program reads back and the format has no attribute for."""
     inner = "".join(
         f"<Property{_attributes(label=k, value=v)}/>" for k, v in values.items() if v is not None
     )
@@ -338,7 +338,7 @@ def _pipe(job: Job, pipe: Pipe) -> str:
 
 
 def _lost(job: Job) -> Iterator[str]:
-    """What a reader of the file will not know."""
+    """A remark for the reader of the file."""
     p = job.project
     nowhere = [
         s.label for k, s in p.structures.items() if job.facts.places[StructureId(k)].x is None

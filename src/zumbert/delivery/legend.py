@@ -16,7 +16,7 @@ SAMPLE, GAP, ROW = 30.0, 8.0, 18.0
 
 
 class LegendEntry(NamedTuple):
-    """What a role means; a line where `of` is one, an area or a sign else."""
+    """The meaning of a role; a line where `of` is one, an area or a sign else."""
 
     words: str
     roles: tuple[str, ...]  # any of which brings the entry

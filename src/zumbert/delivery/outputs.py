@@ -61,7 +61,7 @@ def composed(job: Job, picked: Sequence[Leaf], tell: Tell = quiet) -> list[Page]
 
 
 def file_name(page: Page) -> str:
-    """What the file of one page is called, without its ending."""
+    """The name of the file of one page, without its ending."""
     return re.sub(r'[<>:"/\\|?*\x00-\x1f]+', " ", f"{page.number} {page.title}").strip(" .")[:150]
 
 

@@ -53,8 +53,8 @@ class Box(NamedTuple):
 
 
 class WorldWindow(NamedTuple):
-    """What of the world a box of a page shows: the box's left edge lies at `left` of the sight,
-    its top at the sight's.
+    """The part of the world that a box of a page shows: the box's left edge lies at `left` of the
+    sight, its top at the sight's.
     """
 
     sight: MapSight | StraightSight | SectionSight

@@ -124,7 +124,7 @@ class PdfPen:
         self._pens: dict[str, tuple[Any, ...]] = {}
 
     def forget(self) -> None:
-        """What is set is not known any more: a page began, or a state was taken back."""
+        """The pen no longer knows its settings: a page began, or a state was taken back."""
         self._set.clear()
 
     def end_layer(self) -> None:

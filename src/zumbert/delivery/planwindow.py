@@ -29,8 +29,8 @@ CROSSES = 110.0  # units between crosses of the grid, at least
 
 
 def picture_of(job: Job, sheet: Sheet) -> Picture:
-    """What a sheet is drawn from: nothing selected, no findings, labels where they were put on
-    this sheet.
+    """The picture that a sheet is drawn from: nothing selected, no findings, labels where they were
+    put on this sheet.
     """
     return Picture(
         facts=job.facts,

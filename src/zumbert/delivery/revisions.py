@@ -1,4 +1,4 @@
-"""What was issued, and what differs from it today: told by field, marked on sheets."""
+"""Issues, and what differs from the last one today: listed by field, marked on sheets."""
 
 from collections.abc import Iterable, Iterator, Mapping
 from itertools import pairwise
@@ -42,7 +42,7 @@ class IssueDifference(NamedTuple):
 
 
 def _fields(fields: dict[str, Field]) -> list[Field]:
-    """What an issue keeps of each thing: all that schedules show."""
+    """The values that an issue keeps of each thing: all that schedules show."""
     return [f for f in fields.values() if f.column]
 
 
@@ -93,7 +93,7 @@ def last_issue(project: Project) -> Issue | None:
 
 
 def differences(facts: Facts, issue: Issue) -> list[IssueDifference]:
-    """What is not written as it was issued: structures before pipes, in the order of the
+    """All that has changed since the issue: structures before pipes, in the order of the
     project, what is gone last.
     """
     p = facts.project

@@ -276,7 +276,7 @@ def pipes_by_trench(job: Job) -> Table:
 
 
 def takeoff(job: Job) -> Table:
-    """What is to be billed."""
+    """The items to be billed."""
     return next(t for t in quantity_tables(job.facts, job.quantities) if t.name == "Takeoff")
 
 

@@ -69,7 +69,7 @@ def space_image(
     made: Scene | None = None,
     tell: Tell = quiet,
 ) -> bytes:
-    """What an eye sees, as PNG of a size in pixels; drawn in tiles."""
+    """The view of an eye, as PNG of a size in pixels; drawn in tiles."""
     from PIL import Image
 
     wide, tall = size

@@ -36,7 +36,7 @@ LANE = ((20.0, 1.0), (52.0, 1.0), (88.0, 1.0), (124.0, 1.0))
 
 
 def read() -> Imported:
-    """What the files alone give."""
+    """The project that the files alone give."""
     made = import_files(
         "Quillerby School access",
         landxml=[FILES / "quillerby.xml"],

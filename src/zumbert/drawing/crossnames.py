@@ -108,7 +108,7 @@ def dimensions(cut: Cut, sight: SectionSight, u: Units) -> Iterator[Mark]:
 def name_marks(
     dug: Trenches, cut: CrossSection, trench: Cut, dig: Dig, sight: SectionSight, u: Units
 ) -> Iterator[Mark]:
-    """What is what, at the right, each with a line to it."""
+    """The names of the parts, at the right, each with a line to it."""
     size, f = dig.size, dug.facts.pipes[cut.pipe]
     centre = cut.invert + f.inside / 2
     rows: list[tuple[float, float, str]] = []

@@ -163,7 +163,7 @@ def _pit(cut: CrossSection, pit: PitCut, sight: SectionSight, u: Units) -> Itera
 
 
 def _fill_first(dug: Trenches, cut: CrossSection, dig: Dig, sight: SectionSight) -> Iterator[Mark]:
-    """What is filled before the trench is dug: from the ground up to the crown, where that lies
+    """The fill before the trench is dug: from the ground up to the crown, where that lies
     over it.
     """
     t = dug.pipes[cut.pipe]

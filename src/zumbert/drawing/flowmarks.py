@@ -68,7 +68,7 @@ def tints(picture: Picture, sight: PlanSight) -> list[Mark]:
 
 
 def tint_key(facts: Facts, right: float, bottom: float) -> list[Mark]:
-    """What the tints and washes mean, its lower right corner at a place; nothing where there is
+    """The key of tints and washes, its lower right corner at a place; nothing where there is
     neither flow nor area.
     """
     kinds = list(dict.fromkeys(f.area.kind for f in facts.areas.values() if f.ring is not None))
@@ -175,7 +175,7 @@ def _in_sight(xy: Array, sight: PlanSight) -> bool:
 
 
 def area_targets(facts: Facts, sight: PlanSight) -> list[Target]:
-    """What of the areas can be picked: the middle of each."""
+    """The targets of areas: the middle of each."""
     out = []
     for key, f in facts.areas.items():
         if f.ring is not None and len(f.ring) > 2:

@@ -92,7 +92,7 @@ def base(facts: Facts, sight: PlanSight, margin: float = 0.0, areas: bool = Fals
 
 
 def ground_targets(facts: Facts, sight: PlanSight) -> list[Target]:
-    """What can be picked in the stage Ground: spot levels before services before roads before
+    """The targets of the ground: spot levels before services before roads before
     land.
     """
     project = facts.project

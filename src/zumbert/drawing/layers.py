@@ -5,8 +5,8 @@ from typing import NamedTuple
 
 
 class Belongs(NamedTuple):
-    """What a mark is of: the water or trade that it serves, the kind of thing, and its status;
-    "" where it has none.
+    """The layer key of a mark: the water or trade that it serves, the kind of thing, and its
+    status; "" where it has none.
     """
 
     service: str
@@ -61,7 +61,7 @@ _WITH_STATUS = ("pipe", "structure", "gully")
 
 @lru_cache(maxsize=512)
 def belongs(role: str) -> Belongs:
-    """What a role belongs to; "drawing" for what is of nothing in particular."""
+    """The layer key of a role; "drawing" for what belongs to nothing in particular."""
     found = max((k for k in _THINGS if role.startswith(k)), key=len, default=None)
     if found is None:
         return Belongs("", "drawing", "")

@@ -211,7 +211,7 @@ def _labelled(
     far: Sequence[Reach],
     words: list[Target],
 ) -> Iterator[Mark]:
-    """What stands with its words: findings, turning points, crossings, pins; then the names of
+    """The marks with words: findings, turning points, crossings, pins; then the names of
     lines, where there is room.
     """
     structure_labels(seen, sight, labels)

@@ -112,7 +112,7 @@ At = TypeVar("At", contravariant=True)
 
 
 class MarkPen(Protocol[At]):
-    """What draws marks: a method for each kind of mark. `at` says where and how; those of groups
+    """A pen for marks: a method for each kind of mark. `at` says where and how; those of groups
     hand on their own.
     """
 
@@ -174,7 +174,7 @@ def texts_in(marks: Iterable[Mark]) -> list[Text]:
 
 
 class Target(NamedTuple):
-    """What a place of the drawing stands for: a thing's kind and id, its outline (n, 2) and its
+    """A target of the drawing: a thing's kind and id, its outline (n, 2) and its
     hit radius.
     """
 

@@ -67,7 +67,7 @@ def told(at: Levels, facts: Facts) -> str:
 
 
 def pin_lines(f: PipeFacts, facts: Facts, pin: Pin) -> Lines:
-    """What a pin says now, a line a value."""
+    """The lines of a pin, one a value."""
     at = levels(f, facts, pin.at, pin.cover_from)
     out: Lines = []
     for field in pin.fields:

@@ -1,4 +1,4 @@
-"""What of a project a plan shows: most levels that are tried change nothing in it."""
+"""The part of a project that a plan shows: most levels that are tried change nothing in it."""
 
 from zumbert.analysis.facts import Facts, new_since
 from zumbert.checks.check import Findings

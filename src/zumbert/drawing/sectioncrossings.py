@@ -1,4 +1,4 @@
-"""What crosses a run, and the levels that are pinned to it, in a long section."""
+"""Crossings of a run, and the levels that are pinned to it, in a long section."""
 
 from collections.abc import Iterator
 

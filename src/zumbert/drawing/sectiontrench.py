@@ -50,7 +50,7 @@ def pits(picture: RunPicture, dug: Trenches, sight: SectionSight) -> Iterator[Ma
 
 
 def strata(picture: RunPicture, dug: Trenches, sight: SectionSight) -> Iterator[Mark]:
-    """What lies under the tops of the strata along the pipes: each has its colour, and a line at
+    """The strata along the pipes: each has its colour, and a line at
     its top.
     """
     world = dug.world

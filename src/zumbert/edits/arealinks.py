@@ -1,4 +1,4 @@
-"""What areas name, when that goes."""
+"""The links of areas, when what they name is deleted."""
 
 from collections.abc import Container
 

@@ -1,4 +1,4 @@
-"""What is counted and how: strata, depth bands, networks, what goes back, and rates."""
+"""How quantities are counted: strata, depth bands, networks, what goes back, and rates."""
 
 from collections.abc import Collection, Iterable, Sequence
 from math import isfinite

@@ -75,7 +75,7 @@ def _changed(old: Project, new: Project) -> float:
 
 
 class Outcome(NamedTuple):
-    """What would follow from an edit: findings that go, findings that come, and m³ more (or
+    """The effect of an edit: findings that go, findings that come, and m³ more (or
     less) to dig of proposed work.
     """
 
@@ -86,7 +86,7 @@ class Outcome(NamedTuple):
 
 
 def outcome(facts: Facts, findings: Findings, dug: Trenches | None, made: Project) -> Outcome:
-    """What would follow from an edit of a project whose facts, findings and (for what is dug)
+    """The effect of an edit of a project whose facts, findings and (for what is dug)
     trenches are known. Findings that are decided do not count, unless the edit opens them again.
     """
     after = analyse(made, facts)

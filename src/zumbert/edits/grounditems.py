@@ -42,7 +42,7 @@ def record(project: Project, item: GroundItem) -> Any:
 
 
 def item_name(project: Project, item: GroundItem) -> str:
-    """What an item is called."""
+    """The name of an item."""
     r = record(project, item)
     if item.kind == "spot":
         return f"spot level {list(project.spots).index(item.id) + 1}"

@@ -1,4 +1,4 @@
-"""What the rules leave of an edit while they hold: a level stops where the first rule would be
+"""Edits while the rules hold: a level stops where the first rule would be
 broken, and what is laid, moved, resized or regraded takes the nearest levels that keep every rule.
 """
 
@@ -25,7 +25,9 @@ STANDS = ("place", "type", "rim", "rotation", "outfall")  # of a structure
 
 
 class Held(NamedTuple):
-    """What is left of an edit, and in words what was changed of it: empty where nothing was."""
+    """The part of an edit that the rules allow, and in words what they changed: empty where
+    nothing.
+    """
 
     project: Project
     words: str

@@ -1,4 +1,4 @@
-"""What edits of many and sizing may change of a pipe or structure."""
+"""The values that edits of many and sizing may change."""
 
 from msgspec.structs import replace
 
@@ -10,7 +10,7 @@ from zumbert.model.structure import Structure
 
 
 def may_change(record: Pipe | Structure) -> str:
-    """What is held neither by itself nor by its status, in words: "size, slope", "all" or
+    """The values that are free to change, in words: "size, slope", "all" or
     "nothing".
     """
     if record.status != "proposed":

@@ -153,7 +153,7 @@ def bent(
 
 
 class Loss(NamedTuple):
-    """What a deletion takes with it."""
+    """The things that a deletion takes with it."""
 
     pipes: int
     merged: int

@@ -50,7 +50,7 @@ class Regrade(Struct, frozen=True, kw_only=True):
 
 
 class Regraded(Struct, frozen=True, kw_only=True):
-    """What a regrade makes: the project, its lines, and the arithmetic as one would check it."""
+    """The result of a regrade: the project, its lines, and the arithmetic as one would check it."""
 
     project: Project
     lines: tuple[RegradedPipe, ...]
@@ -104,7 +104,7 @@ class AsItIs(NamedTuple):
 
 
 def as_it_is(facts: Facts, steps: Sequence[PathStep], by: Carried) -> AsItIs:
-    """What a regrade would have to ask for to leave everything as it is."""
+    """The request of a regrade that would change nothing."""
     ends = [ends_now(facts, [s], by) for s in steps]
     slopes = [
         (a - b) / facts.pipes[s.pipe].basis

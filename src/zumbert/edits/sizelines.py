@@ -1,4 +1,4 @@
-"""What is said of each pipe and chamber after sizing, and how a part of it is taken."""
+"""The lines of a sizing, one a pipe or chamber, and how some of them are taken."""
 
 from collections.abc import Iterator, Mapping
 from typing import NamedTuple
@@ -23,7 +23,7 @@ def size_lines(
     reasons: Mapping[PipeId, str],
     chambers: Mapping[StructureId, str],
 ) -> Iterator[SizeLine]:
-    """What is said of each pipe and chamber: what it was, what it is, and why."""
+    """The line of each pipe and chamber: what it was, what it is, and why."""
     u = project.units
     for k, p in project.pipes.items():
         q, why = made.pipes[k], reasons.get(k, "no flow reaches it")

@@ -35,7 +35,7 @@ Tell = Callable[[float, str], None]
 
 
 class HowToSize(Struct, frozen=True, kw_only=True):
-    """What may be chosen, and what stays."""
+    """The choices of a sizing: what may change, and what stays."""
 
     only: frozenset[PipeId] | None = None  # of these pipes alone; None: of all
     sizes: frozenset[SizeKey] | None = None  # of these sizes alone; None: of all that are allowed
@@ -181,8 +181,8 @@ def _smallest(
 
 
 class Failing(NamedTuple):
-    """What a flow breaks in a size, in a few words with both figures; no words where the size
-    takes it.
+    """The rule that a flow breaks in a size, in a few words with both figures; no words where the
+    size takes it.
     """
 
     words: str = ""
@@ -190,7 +190,7 @@ class Failing(NamedTuple):
 
 
 def fails(project: Project, facts: Facts, f: PipeFacts, flow: PipeFlow, size: PipeSize) -> Failing:
-    """What a flow breaks in a size."""
+    """The rule that a flow breaks in a size."""
     u, slope = facts.units, f.slope if f.slope is not None and f.slope > 1e-12 else 0.0
     rough = Roughness(size.n, size.ks)
     full = velocity_at(project.settings.formula, size.inside / 4, slope, rough)

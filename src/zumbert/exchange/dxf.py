@@ -36,7 +36,7 @@ class DxfLine(Struct, frozen=True, eq=False):
 
 
 class Drawing(Struct, frozen=True, kw_only=True, eq=False, dict=True):
-    """What a DXF file holds for us: segments (n, 4) in m, the layer of each, and what was told
+    """The content of a DXF file: segments (n, 4) in m, the layer of each, and what was told
     or left out.
     """
 

@@ -27,7 +27,7 @@ CANNOT = (TypeError, ValueError, ArithmeticError, AttributeError, IndexError, Ke
 
 
 class Gathered:
-    """What a model space holds, in drawing units."""
+    """The content of a model space, in drawing units."""
 
     def __init__(self, tolerance: float) -> None:
         self.tolerance = tolerance

@@ -115,7 +115,7 @@ def _pipe_row(facts: Facts, f: PipeFacts) -> tuple[CellValue, ...]:
 
 
 def remark(facts: Facts, pipe: PipeId) -> str | None:
-    """What is out of the ordinary about the flow of a pipe, in words."""
+    """Remarks on the flow of a pipe, in words."""
     q, flows = facts.pipe_flow.get(pipe), facts.flows
     if q is None:
         return "in a ring, or down from one" if flows is not None and pipe in flows.looped else None

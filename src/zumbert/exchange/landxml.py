@@ -48,7 +48,7 @@ class SurfaceFound(Struct, frozen=True, kw_only=True, eq=False, dict=True):
 
 
 class LandXml(Struct, frozen=True, kw_only=True):
-    """What a file holds for us, and in sentences what was told or left out and why."""
+    """The content of a file, and in sentences what is reported or left out and why."""
 
     roads: tuple[RoadFound, ...]
     surfaces: tuple[SurfaceFound, ...]

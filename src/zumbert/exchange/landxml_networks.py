@@ -129,7 +129,7 @@ def _each(found: Iterable[Any], read: Any, what: str, notes: list[str]) -> Itera
 
 
 def _own(element: Any) -> dict[str, str]:
-    """What the program itself wrote there."""
+    """The properties that the program itself wrote there."""
     return {
         p.get("label", ""): p.get("value", "")
         for f in element.iterfind("{*}Feature")
@@ -231,6 +231,6 @@ def _pipe(
 
 
 def told(found: NetworkFound) -> str:
-    """What a network holds, in a sentence."""
+    """The content of a network, in a sentence."""
     s, p = counted(len(found.structures), "structure"), counted(len(found.pipes), "pipe")
     return f'The network "{found.name}" ({found.service}): {s}, {p}.'

@@ -40,7 +40,7 @@ class Library(NamedTuple):
 
     @property
     def words(self) -> str:
-        """What was found."""
+        """The result in words."""
         return f"{len(self.types)} structure types, {len(self.sizes)} pipe sizes"
 
 

@@ -36,7 +36,7 @@ class PointText(Struct, frozen=True, kw_only=True, eq=False, dict=True):
 
     @property
     def name(self) -> str:
-        """What the surface over them is called."""
+        """The name of the surface over them."""
         return self.path.stem
 
 
@@ -99,7 +99,7 @@ def read_point_text(path: str | Path) -> PointText:
 
 
 def _separator(lines: list[str]) -> str | None:
-    """What parts the cells: ; or tab or comma where most lines have it twice, else blanks."""
+    """The separator of cells: ; or tab or comma where most lines have it twice, else blanks."""
     for sign in (";", "\t", ","):
         if sum(line.count(sign) >= 2 for line in lines) > len(lines) / 2:
             return sign

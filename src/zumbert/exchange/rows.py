@@ -217,7 +217,7 @@ def first_rows(path: str | Path, count: int) -> list[list[str]]:
 
 
 def separator_of(text: str) -> str:
-    """What parts the cells of a CSV text, by its first row."""
+    """The separator of a CSV text, by its first row."""
     first = next((line for line in text.splitlines() if line.strip()), "")
     return max(";\t,", key=first.count)
 

@@ -94,7 +94,7 @@ def _names() -> dict[str, str]:
 
 
 def _kind(heads: Iterable[str]) -> ListKind | None:
-    """What a schedule lists, by its heads."""
+    """The kind of a schedule, by its heads."""
     names, fields = [_head(h)[0] for h in heads], _names()
     if "pipe" in names or ("label" in names and "from" in names):
         return (

@@ -72,5 +72,5 @@ WORDS: dict[str, tuple[str, ...]] = {"crowns": CROWNS, "cover_against": AGAINST}
 
 
 def _units(field: LimitField, us: bool) -> tuple[float, float]:
-    """What a limit and the key of its table have to be multiplied by."""
+    """The factors of a limit and of the key of its table."""
     return FOOT if us and field.of in ("m", "m/s") else 1.0, MM if us and field.by == "dn" else 1.0

@@ -33,17 +33,17 @@ class TomlFile:
 
     @property
     def name(self) -> str:
-        """What it calls its record; the name of the file where it does not say."""
+        """The name of its record; the name of the file where it does not say."""
         return str(self.data.get("name") or Path(self.path).stem)
 
     @property
     def length(self) -> float:
-        """What its lengths have to be multiplied by, to m."""
+        """The factor of its lengths, to m."""
         return FOOT if self.us else 1.0
 
     @property
     def dn(self) -> float:
-        """What its pipe sizes have to be multiplied by, to mm."""
+        """The factor of its pipe sizes, to mm."""
         return MM if self.us else 1.0
 
     def keys(self, data: dict[str, Any], keys: tuple[str, ...], where: str = "") -> None:

@@ -77,7 +77,7 @@ def _write_sums(book: Any, sheet: Any, table: Table) -> None:
 
 
 def column_letter(i: int) -> str:
-    """What a spreadsheet calls a column, by its number from 0."""
+    """The name of a column of a spreadsheet, by its number from 0."""
     name = ""
     i += 1
     while i:

@@ -156,7 +156,7 @@ class Alignment:
         return ch, off, far
 
     def _on_straights(self, which: np.ndarray, px: Array, py: Array) -> Array:
-        """What `foot` finds on each of some straights: (4, straights, *places)."""
+        """The feet on each of some straights, as `foot` finds them: (4, straights, *places)."""
         x0, y0, ux, uy, long = (v[which].reshape(-1, *(1,) * px.ndim) for v in self._straights[1:])
         dx, dy = px - x0, py - y0
         s, o = dx * ux + dy * uy, dx * uy - dy * ux

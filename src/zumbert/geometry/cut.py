@@ -14,7 +14,7 @@ SAME = 1e-9  # m: corners of a piece that are nearer to each other are one
 
 
 class Parted(NamedTuple):
-    """What lies left and right of a line, looking along it."""
+    """The parts left and right of a line, looking along it."""
 
     left: Mesh
     right: Mesh
@@ -91,7 +91,7 @@ def on_left(path: Array, xy: Array) -> Mask:
 
 
 def _pieces(corners: Array, shape: shapely.Geometry, blade: shapely.Geometry) -> np.ndarray:
-    """What the line makes of a triangle, and what lies beside it."""
+    """The pieces that the line makes of a triangle."""
     low, high = corners.min(axis=0) - 1.0, corners.max(axis=0) + 1.0
     # past the edges, so that it is surely parted there
     near = shapely.clip_by_rect(blade, *low.tolist(), *high.tolist())

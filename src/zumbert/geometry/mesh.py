@@ -27,7 +27,7 @@ class Mesh(NamedTuple):
 
     @property
     def volume(self) -> float:
-        """What it encloses, m³; positive where its faces look outward. Exact for a closed
+        """Its volume, m³; positive where its faces look outward. Exact for a closed
         surface, about its own middle.
         """
         if not len(self.faces):

@@ -1,4 +1,4 @@
-"""What lies over 0 of values that are linear on triangles: volumes and areas in closed form."""
+"""The part over 0 of values that are linear on triangles: volumes and areas in closed form."""
 
 import numpy as np
 

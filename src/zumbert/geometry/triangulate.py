@@ -224,7 +224,7 @@ def clipped(
 
 
 def _within(rings: Sequence[Boundary], origin: Array, far: float) -> Any:
-    """What boundaries leave, about a local origin: the outer ones (all, without any), less the
+    """The area within boundaries, about a local origin: the outer ones (all, without any), less the
     voids, and the islands.
     """
     import shapely

@@ -109,7 +109,7 @@ def _table() -> list[float]:
 
 
 def _wanted(x: float) -> float:
-    """What the logarithm of flow has to be, 5/3 ln(t - sin t) - 2/3 ln t, at a step of the
+    """The logarithm of flow that is sought, 5/3 ln(t - sin t) - 2/3 ln t, at a step of the
     table.
     """
     return 16 / 3 * log(x) + LOG_TURN

@@ -1,1 +1,1 @@
-"""What is saved: records only."""
+"""The saved records."""

@@ -4,8 +4,8 @@ from msgspec import Struct
 
 
 class Decision(Struct, frozen=True, kw_only=True):
-    """What was accepted, by whom and why. It holds while the finding is no worse and has its
-    limit and place.
+    """A finding that was accepted, by whom and why. It holds while the finding is no worse and has
+    its limit and place.
     """
 
     rule: str

@@ -20,7 +20,7 @@ class Stratum(Struct, frozen=True, kw_only=True):
 
 
 class Rate(Struct, frozen=True, kw_only=True):
-    """What one unit of an item of the takeoff costs."""
+    """The cost of one unit of an item of the takeoff."""
 
     item: str
     unit: str
@@ -28,7 +28,7 @@ class Rate(Struct, frozen=True, kw_only=True):
 
 
 class Digging(Struct, frozen=True, kw_only=True):
-    """What of the work is counted, and how."""
+    """The work that is counted, and how."""
 
     # from the top; none: general, and rock under the surface of that role
     strata: tuple[Stratum, ...] = ()

@@ -289,8 +289,8 @@ class Units(Struct, frozen=True, kw_only=True):
         return value
 
     def understood(self, text: str) -> str:
-        """What a slope that is being typed is taken for: "= 1.25 %, 1:80"; nothing where it
-        means none yet.
+        """The slope that a text is understood as, while it is typed: "= 1.25 %, 1:80"; nothing
+        where it means none yet.
         """
         try:
             value = self.typed_slope(text)

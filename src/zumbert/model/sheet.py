@@ -20,8 +20,8 @@ SIZES: dict[str, tuple[float, float]] = {  # mm, the long side first (ISO 216)
 
 
 class Along(Struct, frozen=True):
-    """What a sheet follows: a run by its head, a named run, the way between two structures, or a
-    road.
+    """The line that a sheet follows: a run by its head, a named run, the way between two
+    structures, or a road.
     """
 
     kind: Literal["run", "road", "path", "named"]
@@ -101,7 +101,7 @@ class Delivery(Struct, frozen=True, kw_only=True):
 
 
 class Issue(Struct, frozen=True, kw_only=True):
-    """What was issued: the values of all structures and pipes as the schedules had them, SI, by
+    """An issue: the values of all structures and pipes as the schedules had them, SI, by
     their ids and fields.
     """
 

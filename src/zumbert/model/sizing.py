@@ -1,4 +1,4 @@
-"""What sizing found out, kept with the project."""
+"""The results of the last sizing, kept with the project."""
 
 from typing import Literal
 

@@ -48,7 +48,7 @@ def release_context() -> None:
 
 
 class Canvas(NamedTuple):
-    """What is drawn on: a picture, the parts at its pixels, depths; and the same without the
+    """The target of drawing: a picture, the parts at its pixels, depths; and the same without the
     parts.
     """
 

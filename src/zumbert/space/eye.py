@@ -64,7 +64,7 @@ class SpaceEye(Struct, frozen=True, kw_only=True):
 
     @property
     def target(self) -> Array:
-        """What is looked at, stretched."""
+        """The point that is looked at, stretched."""
         return self.stretched((self.x, self.y, self.z))
 
     @property

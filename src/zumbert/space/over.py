@@ -1,4 +1,4 @@
-"""What lies over the picture of space: findings where they are, pinned notes, labels, the shared
+"""Marks over the picture of space: findings where they are, pinned notes, labels, the shared
 cursor, north.
 """
 

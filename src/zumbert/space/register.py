@@ -1,4 +1,4 @@
-"""What the pen in space knows of each part, by its number: where it is, how thick, how it looks.
+"""The register of the pen in space, by the number of a part: where it is, how thick, how it looks.
 Arrays, so that a frame asks all at once.
 """
 

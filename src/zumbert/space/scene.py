@@ -1,4 +1,4 @@
-"""What is seen in space: parts with ids and roles, from facts. A part whose facts have not
+"""The scene in space: parts with ids and roles, from facts. A part whose facts have not
 changed stays the same object.
 """
 
@@ -265,7 +265,7 @@ def _pipe_box(f: PipeFacts) -> Array:
 
 
 def _axis(picture: Picture, f: PipeFacts) -> SpacePart | None:
-    """What is seen of a pipe from far away."""
+    """The shape of a pipe from far away."""
     fresh = f.pipe.id in picture.fresh
     return _lines(
         "pipe",

@@ -1,4 +1,4 @@
-"""What of a project is seen in space."""
+"""The part of a project that is seen in space."""
 
 from typing import Literal
 
@@ -14,7 +14,7 @@ STRETCHES = (1.0, 2.0, 5.0, 10.0)  # of heights
 
 
 class InSpace(Struct, frozen=True, kw_only=True):
-    """What of the project is to be seen in space, and how."""
+    """The part of the project to be seen in space, and how."""
 
     only: Only = "all"
     cut: bool = False  # whether the ground is cut away on the eye's side of the run

@@ -13,7 +13,7 @@ from zumbert.model.structure import Anchored, Structure
 
 
 def faults(project: Project) -> Iterator[str]:
-    """What is broken, each in the words of half a sentence."""
+    """The faults of a project, each as half a sentence."""
     if not project.networks:
         yield "it has no network"
     for n in project.networks.values():

@@ -96,8 +96,8 @@ class Foot(QWidget, Reader):
         self.hint.setText(text)
 
     def follow(self, old: State, new: State) -> None:
-        """What was refused stays told until something else is done; the tool in hand may have
-        another hint.
+        """Keeps a refusal in sight until something else is done; the tool in hand may have a new
+        hint.
         """
         if self._refusal and (
             old.current is not new.current

@@ -17,7 +17,7 @@ LEAST_RATIO, MOST_RATIO = 1.0, 50_000.0
 
 
 class SectionHead(QWidget, Reader):
-    """What the long section shows, with its switches and scales."""
+    """The head of the long section, with its switches and scales."""
 
     def __init__(
         self,

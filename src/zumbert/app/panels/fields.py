@@ -223,7 +223,7 @@ class Combo(QComboBox):
         self.view().installEventFilter(self)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        """What is typed looks for a choice in the open list: a key of it takes none."""
+        """Typing looks for a choice in the open list: a key of it takes none."""
         if self.isEditable() or not _writes(event):
             super().keyPressEvent(event)
             return
@@ -349,8 +349,8 @@ DONE = (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Escape, Qt.Key.Key_Tab)
 
 
 def previewed(root: QWidget, session: Session) -> None:
-    """What a list points at, and what is typed into a field, is shown in the drawings before it
-    is taken.
+    """The choice that a list points at, and a value being typed, are shown in the drawings before
+    they are taken.
     """
     for box in root.findChildren(Combo):
         box.try_out(session)

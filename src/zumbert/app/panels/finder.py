@@ -41,7 +41,7 @@ class Finder(QLineEdit):
 
     @cached_property
     def _listed(self) -> "QCompleter":
-        """What fits, in a list under the field; made when the keyboard first comes."""
+        """The matches, in a list under the field; made when the keyboard first comes."""
         from PySide6.QtCore import QStringListModel
         from PySide6.QtWidgets import QCompleter
 
@@ -60,7 +60,7 @@ class Finder(QLineEdit):
         super().focusInEvent(event)
 
     def _all(self) -> dict[str, tuple[str, str]]:
-        """What can be found: text to kind and id."""
+        """All that can be found: text to kind and id."""
         facts = self.session.state.current.facts
         out = {s.label: ("structure", str(k)) for k, s in facts.project.structures.items()}
         out |= {

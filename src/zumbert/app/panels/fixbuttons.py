@@ -57,7 +57,7 @@ class TriedButton(FixButton):
 
 
 def outcome_words(o: Outcome, u: Units, own: Finding) -> str:
-    """What follows from a fix: "mends this and 2 more, raises Size order at S9, 3.2 m³ less to
+    """The effect of a fix: "mends this and 2 more, raises Size order at S9, 3.2 m³ less to
     dig".
     """
     more = len(o.mends) - (own.key in {f.key for f in o.mends})

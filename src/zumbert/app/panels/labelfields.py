@@ -1,4 +1,4 @@
-"""What labels say in plan: fields ticked for structures and for pipes."""
+"""The contents of labels in plan: fields ticked for structures and for pipes."""
 
 from functools import partial
 from typing import Any

@@ -14,7 +14,7 @@ from zumbert.model.display import counted
 
 
 class NothingPanel(QWidget):
-    """What the project holds, and how to begin."""
+    """The content of the project, and how to begin."""
 
     def __init__(self, session: Session, pen: Pen) -> None:
         super().__init__()

@@ -14,7 +14,7 @@ from zumbert.drawing.marks import notch
 
 
 class Scale(Struct, frozen=True, kw_only=True):
-    """What a bar shows: the allowed part, the value now and (while it changes) before, all in
+    """The values of a bar: the allowed part, the value now and (while it changes) before, all in
     one unit.
     """
 
@@ -54,7 +54,7 @@ class RangeBar(QWidget):
             self.update()
 
     def tip(self, text: str) -> None:
-        """What sets the limits, told where the mouse rests on the bar."""
+        """The rules that set the limits, for the tooltip of the bar."""
         if text != self.toolTip():
             self.setToolTip(text)
 

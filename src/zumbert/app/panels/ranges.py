@@ -1,4 +1,4 @@
-"""What the range bars of a pipe show: the values that every rule leaves."""
+"""The range bars of a pipe: the values that every rule allows."""
 
 from collections.abc import Callable
 

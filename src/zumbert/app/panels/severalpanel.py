@@ -208,7 +208,9 @@ class SeveralPanel(QWidget):
         )
 
     def _made(self, box: Combo, i: int) -> Several | None:
-        """What a choice would make; nothing for the one in front that stands for several."""
+        """The project that a choice would make; nothing for the one in front that stands for
+        several.
+        """
         key, s = box.itemData(i), self.session.state
         if not key:
             return None

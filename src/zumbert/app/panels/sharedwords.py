@@ -1,4 +1,6 @@
-"""What several structures have in common, in the words that their fields show and take."""
+"""The values that several structures have in common, in the words that their fields show and
+take.
+"""
 
 from collections.abc import Iterable, Sequence
 from math import degrees

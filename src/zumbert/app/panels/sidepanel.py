@@ -84,7 +84,7 @@ class SidePanel(QScrollArea, Reader):
         return found[1]
 
     def _wanted(self, s: State) -> tuple[Any, Callable[[], QWidget], PipeId | StructureId | None]:
-        """What the panel is about, how to make it, and the one thing that it is turned to. Panels
+        """The key of the panel, how to make it, and the one thing that it is turned to. Panels
         are imported when they are first asked for.
         """
         tool = self._tool()

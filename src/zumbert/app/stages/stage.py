@@ -1,4 +1,4 @@
-"""What the window knows of a stage, an action, a tool and a chip: each stage is one entry."""
+"""The types of a stage, an action, a tool and a chip: each stage is one entry."""
 
 from collections.abc import Callable, Mapping
 from typing import Any, Generic, Literal, NamedTuple, TypeVar

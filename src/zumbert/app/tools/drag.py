@@ -1,4 +1,4 @@
-"""What a drag is: made by the press on a handle, gone with the release. Esc leaves everything as
+"""A drag: made by the press on a handle, gone with the release. Esc leaves everything as
 it was.
 """
 
@@ -46,7 +46,7 @@ class Drag:
         """The mouse moved over the long section."""
 
     def plan_over(self) -> list[Mark]:
-        """What it draws over the plan."""
+        """The marks that it draws over the plan."""
         return []
 
     def show(self, project: Project) -> None:
@@ -92,5 +92,5 @@ class Drag:
         self.session.preview(None)
 
     def words(self) -> Words | None:
-        """What the entry line shows; None hides it."""
+        """The words of the entry line; None hides it."""
         return None

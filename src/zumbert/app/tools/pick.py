@@ -38,7 +38,7 @@ SHAKY = 5.0  # drawing units that a hand strays from a straight way
 
 
 def caught_by(way: list[tuple[float, float]]) -> Array:
-    """What a drag encloses (n, 2): a straight drag is the diagonal of a rectangle, a curved one
+    """The outline of a drag (n, 2): a straight drag is the diagonal of a rectangle, a curved one
     is the outline itself.
     """
     xy = np.array(way, float)
@@ -250,8 +250,8 @@ class PickTool(Tool):
         return self.drag is not None and self.drag.takes_text
 
     def _for_typing(self) -> Drag | None:
-        """What a typed text would change: the selected point of a road, the pipe in hand, or the
-        rim that is selected.
+        """The value that a typed text would change: the selected point of a road, the pipe in hand,
+        or the rim that is selected.
         """
         s = self.session.state
         if s.chosen.part is not None and road_in_hand(s) is not None:

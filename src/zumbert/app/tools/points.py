@@ -131,7 +131,7 @@ class PointTool(ClickTool):
         return Words(self.head, value, self.snap.what if self.snap is not None else "x,y", lines)
 
     def lines(self) -> tuple[str, ...]:
-        """What follows from the next place."""
+        """The values that follow from the next place."""
         if not self.placed or self.at is None:
             return ()
         (x0, y0), (x1, y1) = self.placed[-1], self.at

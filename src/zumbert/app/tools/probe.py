@@ -123,7 +123,7 @@ class ProbeTool(EitherClickTool):
         return (s - up) / (down - up) * long if down != up else 0.0
 
     def levels(self) -> Levels | None:
-        """What holds at the place that is looked at."""
+        """The levels at the place that is looked at."""
         facts = self.session.state.shown.facts
         if self.pipe is None or self.pipe not in facts.pipes:
             return None

@@ -1,4 +1,4 @@
-"""What a tool is: a small state machine that asks the session to preview or apply edits."""
+"""A tool: a small state machine that asks the session to preview or apply edits."""
 
 from typing import TYPE_CHECKING, NamedTuple, Protocol
 
@@ -28,7 +28,7 @@ class MousePlace(NamedTuple):
 
 
 class View(Protocol):
-    """What a tool sees of a drawing, so that tools and views do not know each other."""
+    """A drawing as a tool sees it, so that tools and views do not know each other."""
 
     @property
     def mouse(self) -> MousePlace | None:
@@ -36,7 +36,7 @@ class View(Protocol):
 
     @property
     def hover(self) -> Target | None:
-        """What lies under the mouse."""
+        """The target under the mouse."""
 
     @property
     def targets(self) -> list[Target]:
@@ -44,17 +44,17 @@ class View(Protocol):
 
     @property
     def pen(self) -> Pen:
-        """What it is drawn with."""
+        """Its pen."""
 
     @property
     def leads(self) -> bool:
         """Whether the long section follows what is picked in it."""
 
     def hit(self, x: float, y: float) -> Target | None:
-        """What stands at a drawing place."""
+        """The target at a drawing place."""
 
     def hit_current(self, x: float, y: float) -> Target | None:
-        """What stands at a place in the current project, whatever a preview shows there."""
+        """The target at a place in the current project, whatever a preview shows there."""
 
     def world(self, x: float, y: float) -> tuple[float, float] | None:
         """X and y (m) under a drawing place; None where there is no such place."""
@@ -65,7 +65,7 @@ class Plan(View, Protocol):
 
     @property
     def sight(self) -> MapSight | StraightSight:
-        """What of the world is in sight."""
+        """The sight of the plan."""
 
     def drawn(self, x: float, y: float) -> tuple[float, float] | None:
         """The drawing place of x and y (m)."""
@@ -76,11 +76,11 @@ class Section(View, Protocol):
 
     @property
     def sight(self) -> SectionSight:
-        """What of the run is in sight."""
+        """The sight of the long section."""
 
 
 class Words(NamedTuple):
-    """What the entry line says: its head, the value now, what changes, and up to three lines of
+    """The words of the entry line: its head, the value now, what changes, and up to three lines of
     what follows.
     """
 
@@ -134,11 +134,11 @@ class Tool:
         """The mouse moved over the long section, with the button held or not."""
 
     def plan_over(self, view: Plan) -> Composed:
-        """What the tool draws over the plan, and what of it can be hit."""
+        """The marks of the tool over the plan, and their targets."""
         return NOTHING
 
     def section_over(self, view: Section) -> Composed:
-        """What the tool draws over the long section, and what of it can be hit."""
+        """The marks of the tool over the long section, and their targets."""
         return NOTHING
 
     def release(self, view: View, at: MousePlace) -> None:
@@ -166,7 +166,7 @@ class Tool:
         return False
 
     def words(self) -> Words | None:
-        """What the entry line shows; None hides it."""
+        """The words of the entry line; None hides it."""
         return None
 
     def takes_entry(self) -> bool:

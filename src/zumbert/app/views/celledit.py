@@ -24,7 +24,7 @@ class CellHost(Protocol):
 
     @property
     def session(self) -> Session:
-        """What holds the project."""
+        """The session."""
 
     @property
     def cells(self) -> list[Cell]:
@@ -55,7 +55,7 @@ class CellEdit(QLineEdit):
         self.hide()
 
     def _understood(self, text: str) -> str:
-        """What a slope that is typed is taken for."""
+        """The slope that the typed text is understood as."""
         return (
             self.view.session.units.understood(text)
             if self.cell is not None and self.cell.field == "slope"

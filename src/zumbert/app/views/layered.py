@@ -74,7 +74,7 @@ class Layered(QWidget, Reader):
 
     @property
     def looks(self) -> tuple[Any, ...]:
-        """What each pixmap depends on besides its marks."""
+        """The values that each pixmap depends on besides its marks."""
         return self.size().toTuple(), self.devicePixelRatioF(), self.pen.theme
 
     def _inked(self, marks: list[Mark], margin: int, paper: bool) -> QPixmap:

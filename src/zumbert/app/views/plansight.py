@@ -1,5 +1,5 @@
-"""What of the world the plan shows: a map, or straightened over the long section; moved, zoomed
-and fitted.
+"""The part of the world that the plan shows: a map, or straightened over the long section; moved,
+zoomed and fitted.
 """
 
 import numpy as np
@@ -37,7 +37,7 @@ class PlanSightView(DrawingView):
 
     @property
     def sight(self) -> MapSight | StraightSight:
-        """What is in sight now."""
+        """The sight of now."""
         s = self.session.state
         if not s.look.straight or isinstance(self._stays, MapSight):
             return self.map

@@ -316,7 +316,7 @@ class PlanView(PlanSightView):
         return halo + tint_key(s.plan.facts, self.width() - 10.0, self.height() - 10.0)
 
     def _things(self, s: State, sight: MapSight | StraightSight) -> list[Target]:
-        """What of the ground can be picked: in its stage alone, kept until something of it
+        """The targets of the ground: in its stage alone, kept until something of it
         changes.
         """
         if s.look.stage.picks == "areas":

@@ -1,4 +1,4 @@
-"""What is pointed at, in all drawings."""
+"""The thing under the pointer, shown in all drawings."""
 
 from collections.abc import Iterable
 from typing import Any
@@ -29,7 +29,7 @@ class PointedView(Layered):
 
     @property
     def targets(self) -> Iterable[Target]:
-        """What can be hit."""
+        """All targets."""
         return ()
 
     def _tell_pointed(self) -> None:
@@ -40,7 +40,7 @@ class PointedView(Layered):
             self.session.set(pointed=key)
 
     def pointed_marks(self) -> list[Mark]:
-        """What is pointed at in another drawing."""
+        """The thing that is pointed at in another drawing."""
         key = self.session.state.at.pointed
         if key is None or self.mouse is not None:
             return []

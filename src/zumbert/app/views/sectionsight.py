@@ -1,4 +1,4 @@
-"""What of a run the long section shows: fitted, kept in sight, at scales of its own."""
+"""The part of a run that the long section shows: fitted, kept in sight, at scales of its own."""
 
 from collections.abc import Collection
 from typing import TYPE_CHECKING, Literal

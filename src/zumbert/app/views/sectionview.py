@@ -127,8 +127,8 @@ class SectionView(SectionSightView):
         return Sharp(reading.read, sight, looks, made, pixmap)
 
     def _take_sharp(self, made: Sharp) -> None:
-        """What was drawn is kept as if it were made in one piece; where it is not what is wanted
-        any more, that is made next.
+        """Keeps the drawing as if it were made in one piece; where something else is wanted by now,
+        that is made next.
         """
         self.keep("marks", (made.sight,), made.read, made.marks)
         self.keep("network", (made.marks, *made.looks), {}, made.pixmap)
@@ -140,8 +140,8 @@ class SectionView(SectionSightView):
         super()._sharpen()
 
     def _hot(self, s: State) -> frozenset[str]:
-        """What a preview changes, if that is little and nothing moves in plan: the rest stays as
-        drawn.
+        """The marks that a preview changes, if they are few and nothing moves in plan: the rest
+        stays as drawn.
         """
         found = self.changing(s)
         a, b = s.shown.facts, s.current.facts
@@ -160,7 +160,7 @@ class SectionView(SectionSightView):
         return found if sum(r.pipe in found for r in seen) <= MANY_HOT else frozenset()
 
     def _in_two(self, hot: frozenset[str]) -> list[Layer]:
-        """What stays as a pixmap, made once; what changes drawn over it each time."""
+        """A pixmap of what stays, made once; the rest drawn over it each time."""
         sight = self.sight
         rest = self.kept(
             "rest",
@@ -187,8 +187,8 @@ class SectionView(SectionSightView):
         return self.size() * self.devicePixelRatioF()
 
     def _stretched(self, pixmap: QPixmap, was: SectionSight) -> list[Layer]:
-        """What was drawn, brought to the scales of now: gutter as it is, drawing both ways, rows
-        along.
+        """The last drawing, stretched to the scales of now: gutter as it is, drawing both ways,
+        rows along.
         """
         now, wide, tall = self.sight, float(self.width()), float(self.height())
         kx, ky = now.sx / was.sx, now.sz / was.sz
@@ -309,7 +309,7 @@ class SectionView(SectionSightView):
             self.rows_menu(event.pos().y()).popup(event.globalPos())
 
     def rows_menu(self, y: float) -> QMenu:
-        """What can be done with the row at a height, and with the rows that there are."""
+        """The menu for the row at a height, and for all rows."""
         menu = QMenu(self)
         picture = self.session.state.picture
         shown = [r[0] for r in (*rows_shown(picture), *pipe_rows(picture))]

@@ -58,7 +58,7 @@ class SpaceSightView(DrawingView):
             self.update()
 
     def _toward(self, x: float, y: float) -> Array:
-        """What a drag or a zoom at a drawing place is about: what is seen there, else as far
+        """The point that a drag or zoom turns about: what is seen there, else as far
         away as what is looked at.
         """
         found = self.place_under(x, y)

@@ -59,7 +59,7 @@ class SpaceView(SpaceSightView):
 
     @property
     def hint(self) -> str:
-        """What the mouse does."""
+        """The hint: what the mouse does."""
         if self.along:
             return (
                 "Wheel: along the run, Shift a little. Drag to look about, Shift+F3 to leave the "
@@ -114,7 +114,7 @@ class SpaceView(SpaceSightView):
         return made
 
     def _pictured(self, s: State) -> Picture:
-        """What is seen; with the trenches in every stage, where they are asked for."""
+        """The things in sight; with the trenches in every stage, where they are asked for."""
         if s.look.space.dug and s.dug.trenches is None:
             return replace(s.picture, trenches=self.session.dug(s.shown.facts))
         return s.picture
@@ -260,7 +260,7 @@ class SpaceView(SpaceSightView):
         return space
 
     def hit(self, x: float, y: float) -> Target | None:
-        """What is seen at a drawing place: pipes and structures; in the stage Ground services,
+        """The thing at a drawing place: pipes and structures; in the stage Ground services,
         roads and land too.
         """
         space = None if self.moving else self._asked()

@@ -113,8 +113,8 @@ class DrawingView(PointedView):
         self.update()
 
     def changing(self, s: State) -> frozenset[str]:
-        """What a preview draws each time. While one edit is tried this only grows, so that the
-        rest need not be redrawn.
+        """The things that a preview draws each time. While one edit is tried this only grows, so
+        that the rest need not be redrawn.
         """
         s = aside(s)
         if not s.previewing:
@@ -136,7 +136,7 @@ class DrawingView(PointedView):
     # -- what is where -----------------------------------------------------------------------------
 
     def hit(self, x: float, y: float) -> Target | None:
-        """What stands at a drawing place: rings before structures before pipes, and of each kind
+        """The target at a drawing place: rings before structures before pipes, and of each kind
         the nearest.
         """
         dx, dy = self.shift
@@ -144,7 +144,7 @@ class DrawingView(PointedView):
         return min(near, key=lambda t: (RANK.get(t[0].kind, 9), t[1]))[0] if near else None
 
     def hit_current(self, x: float, y: float) -> Target | None:
-        """What stands at a place in the current project, whatever a preview shows there."""
+        """The target at a place in the current project, whatever a preview shows there."""
         return self.hit(x, y)
 
     @property

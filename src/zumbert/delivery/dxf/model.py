@@ -234,7 +234,7 @@ def _structures(to: Model, tell: Tell) -> None:
 
 
 def attributes(job: Job, key: StructureId) -> dict[str, str]:
-    """What the block of a structure says."""
+    """The attributes of the block of a structure."""
     f: StructureFacts = job.facts.structures[key]
     u, s = job.units, f.structure
     inverts = "; ".join(

@@ -1,4 +1,4 @@
-"""What a report holds, whatever it is written as: headings in order, each with values, tables
+"""The content of a report, in any format: headings in order, each with values, tables
 and pictures.
 """
 

@@ -32,7 +32,7 @@ class Imported(Struct, frozen=True, kw_only=True):
 
 
 class Choices(Struct, frozen=True, kw_only=True):
-    """What one chooses in the summary. A surface without a role here is left out, a road not
+    """The choices of the summary. A surface without a role here is left out, a road not
     named here too.
     """
 

@@ -41,7 +41,7 @@ class SmallDrawing(QWidget):
             p.end()
 
     def _drawn(self, p: QPainter) -> None:
-        """What is on the paper."""
+        """The content of the paper."""
 
 
 class Across(SmallDrawing):

@@ -1,4 +1,4 @@
-"""What can be done about the finding that was gone to: fixes with what follows from each, and a
+"""The fixes for the finding that was gone to, each with its effect, and a
 decision.
 """
 
@@ -20,7 +20,7 @@ from zumbert.model.display import counted
 
 
 def all_words(made: Mended) -> str:
-    """What mending many would do: "7 go, 2 stay: each of their fixes raises another"."""
+    """The effect of mending many: "7 go, 2 stay: each of their fixes raises another"."""
     go = f"{len(made.gone)} go{'' if len(made.gone) > 1 else 'es'}" if made.gone else "None goes"
     left = len(made.left)
     stay = f", {left} stay{'' if left > 1 else 's'}: each fix raises another" if left else ""
@@ -87,8 +87,8 @@ class Mending(QWidget):
         self._decision(finding, chosen if len(chosen) > 1 else [finding])
 
     def _mended(self, wait: bool) -> Mended | None:
-        """What mending all chosen would make. Many are worked out only if one waits, with
-        progress; None where that is given up.
+        """The project after mending all that are chosen. Many are worked out only if one waits,
+        with progress; None where that is given up.
         """
         if self._all is None or self._all[0] is not self._made:
             current, chosen = self.session.state.current, self.chosen

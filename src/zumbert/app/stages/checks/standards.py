@@ -232,7 +232,7 @@ class StandardsSheet(QWidget):
         self.says.setText(come_and_go(s) or self._holds(project, key))
 
     def _compare(self, standard: Standard, other: Standard | None) -> None:
-        """What the other standard has, beside what differs from it."""
+        """The values of the other standard, beside those that differ from it."""
         for name, words in self.theirs.items():
             if name in RULES:
                 mine, theirs = (

@@ -1,5 +1,5 @@
-"""What the stage Deliver sends out: asks where to, writes beside the window, and tells what was
-written.
+"""The files that the stage Deliver sends: it asks where to, writes beside the window, and reports
+what was written.
 """
 
 from collections.abc import Callable

@@ -38,7 +38,7 @@ EMPTY = "No sheets yet. Make the usual set with one click, or add one by its kin
 
 
 class LeavesOf(Struct, eq=False):
-    """What was composed last, and from what."""
+    """The pages that were composed last, and their source."""
 
     value: Value
     job: Job

@@ -15,7 +15,7 @@ def _panel(w: Frame) -> QWidget:
 
 
 def acts(w: Frame) -> Delivering:
-    """What the stage sends out."""
+    """The commands that send files."""
     made: Delivering = w.acts("deliver")
     return made
 

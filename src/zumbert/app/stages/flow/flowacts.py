@@ -1,4 +1,4 @@
-"""What the buttons of the stage Flow do: tools, areas from drawings and roads, files of rain,
+"""The commands of the stage Flow: tools, areas from drawings and roads, files of rain,
 flows and sizes.
 """
 
@@ -163,7 +163,7 @@ class FlowActs(QObject):
         self.exchange.readback_dialog()
 
     def sized(self, how: "HowToSize") -> "Sized | None":
-        """What sizing finds, worked out with its progress; None where it was given up. Raises
+        """The result of sizing, worked out with progress; None where it was given up. Raises
         EditError.
         """
         from zumbert.edits.sizing import sized

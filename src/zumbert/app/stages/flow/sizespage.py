@@ -155,7 +155,7 @@ class SizesPage(QWidget):
 
     @property
     def how(self) -> HowToSize:
-        """What is asked for. Raises TypedError for a bound that is no number."""
+        """The limits that are asked for. Raises TypedError for a bound that is no number."""
         u = self.session.units
         low, high = self.least.text().strip(), self.greatest.text().strip()
         ticked = [self.sizes.item(i) for i in range(self.sizes.count())]

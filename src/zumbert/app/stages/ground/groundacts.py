@@ -1,4 +1,4 @@
-"""What the buttons of the stage Ground do beyond a single edit: tools and files."""
+"""The commands of the stage Ground beyond a single edit: tools and files."""
 
 from pathlib import Path
 

@@ -24,7 +24,7 @@ def _panel(w: Frame) -> QWidget:
 
 
 def acts(w: Frame) -> GroundActs:
-    """What the buttons of the stage do beyond a single edit."""
+    """The commands of the stage beyond a single edit."""
     made: GroundActs = w.acts("ground")
     return made
 

@@ -31,7 +31,7 @@ EDGES: tuple[Edge, ...] = get_args(Edge)
 
 
 class LayPanel(QWidget):
-    """What comes next, where its levels come from, and what has been placed."""
+    """The next pipe or structure, where its levels come from, and what has been placed."""
 
     def __init__(self, session: Session, pen: Pen, tool: LayTool) -> None:
         super().__init__()

@@ -17,7 +17,9 @@ from zumbert.app.told import told
 
 
 class LinePanel(QWidget):
-    """What the line becomes, and a stretch of the road to take instead of a line."""
+    """The choice of what the line becomes, and of a stretch of the road to take instead of a
+    line.
+    """
 
     def __init__(self, session: Session, pen: Pen, tool: LinePipesTool) -> None:
         super().__init__()

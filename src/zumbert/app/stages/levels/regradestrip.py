@@ -313,7 +313,9 @@ class RegradeStrip(QFrame):
         self._look()
 
     def ask(self) -> Regrade:
-        """What the fields ask for. Raises EditError for a text that means nothing there."""
+        """The regrade that the fields ask for. Raises EditError for a text that means nothing
+        there.
+        """
         u = self.session.units
         by: Carried = self.by.currentData()
         every = self.drop.text().strip()

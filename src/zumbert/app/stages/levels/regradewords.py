@@ -1,4 +1,4 @@
-"""What a regrade would bring, in a sentence."""
+"""The effect of a regrade, in a sentence."""
 
 from collections.abc import Sequence
 

@@ -1,4 +1,4 @@
-"""What changed in the quantities since an earlier value."""
+"""Changes of the quantities since an earlier value."""
 
 from collections.abc import Iterable
 from functools import partial

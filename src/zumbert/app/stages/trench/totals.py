@@ -1,5 +1,5 @@
-"""What is dug: totals by size, depth and stratum, how they balance, what is not counted, and
-what has changed.
+"""The totals page: what is dug by size, depth and stratum, how they balance, what is not counted,
+and what has changed.
 """
 
 from functools import partial

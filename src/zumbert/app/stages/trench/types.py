@@ -282,7 +282,7 @@ class TypesPage(QWidget):
 
 
 def row_words(u: Units, size: TrenchSize) -> str:
-    """What a row is for."""
+    """The use of a row."""
     dn = "Any size" if size.dn is None else f"Up to {u.dn(size.dn)}"
     return f"{dn}, in {size.ground}" if size.ground else dn
 

@@ -1,5 +1,5 @@
-"""What is selected of ground, roads, drawings, land, services, spot levels and files: its
-values, edited in place.
+"""The details of the selected item: ground, roads, drawings, land, services, spot levels and files:
+its values, edited in place.
 """
 
 from zumbert.app.pen import Pen
