@@ -89,7 +89,7 @@ def test_while_rules_hold_a_drag_stops_and_ctrl_passes_it(desk):
     desk.until("s.look.stage.id == 'levels'")
     desk.on("middle(w.centre.head.holds)")
     desk.until("s.held.holds")
-    desk.ask("w.going._pipe(pipe('S7', 'S6').id)")
+    desk.ask("w.going.to_thing(pipe('S7', 'S6').id)")
     x, y = desk.until("ring('down')")
     before = desk.ask("pipe('S7', 'S6').invert_down")
     high = desk.ask(
@@ -124,7 +124,7 @@ def test_while_rules_hold_shift_takes_all_downstream_no_further_than_its_rules(d
     desk.until("s.look.stage.id == 'levels'")
     desk.on("middle(w.centre.head.holds)")
     desk.until("s.held.holds")
-    desk.ask("w.going._pipe(pipe('S7', 'S6').id)")
+    desk.ask("w.going.to_thing(pipe('S7', 'S6').id)")
     x, y = desk.until("ring('down')")
     levels = "[p.invert_down for p in s.{}.project.pipes.values()]"
     before = desk.ask(levels.format("current"))

@@ -23,7 +23,7 @@ def as_a_map(desk):
 
 def test_flow_changes_with_the_mouse_still_down(desk):
     flow(desk)
-    desk.ask("w.going._pipe(pipe('S2', 'S1').id)")
+    desk.ask("w.going.to_thing(pipe('S2', 'S1').id)")
     desk.on("along(pipe('S2', 'S1').id, 0.3, w.section)")
     x, y = desk.until("ring('up')")
     before = desk.ask(f"{Q}.capacity")

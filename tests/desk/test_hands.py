@@ -28,7 +28,7 @@ def test_after_a_choice_by_mouse_typing_goes_to_the_tool(desk):
 
 def test_a_value_typed_in_the_panel_is_undone_by_its_key(desk):
     desk.key("alt", "3")
-    desk.ask("w.going._pipe(pipe('S5', 'S4').id)")
+    desk.ask("w.going.to_thing(pipe('S5', 'S4').id)")
     was = desk.ask("pipe('S5', 'S4').invert_up")
     desk.on("middle(w.side.panel.rows['invert_up'].field)")
     desk.key("ctrl", "a")
@@ -210,7 +210,7 @@ def test_after_a_drag_the_fixes_are_there(desk):
 
 def test_a_text_that_is_typed_is_of_the_pipe_that_it_was_typed_for(desk):
     desk.key("alt", "3")
-    desk.ask("w.going._pipe(pipe('S5', 'S4').id)")
+    desk.ask("w.going.to_thing(pipe('S5', 'S4').id)")
     desk.until("w.side.panel.pipe == pipe('S5', 'S4').id")
     other = desk.ask("pipe('S4', 'S3').invert_up")
     desk.ask("w.side.ensureWidgetVisible(named('own reason'))")

@@ -9,7 +9,7 @@ from zumbert.store import load, save
 def at_level(desk, up="S5", down="S4"):
     """The stage Levels, with a pipe picked by a click in the long section."""
     desk.key("alt", "3")
-    desk.ask(f"w.going._pipe(pipe('{up}', '{down}').id)")
+    desk.ask(f"w.going.to_thing(pipe('{up}', '{down}').id)")
     desk.on(f"along(pipe('{up}', '{down}').id, 0.3, w.section)")
     desk.until("ring('down')")
 

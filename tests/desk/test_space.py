@@ -83,7 +83,7 @@ def test_a_level_dragged_with_space_open_moves_there(desk):
     beside(desk)
     pipe = desk.ask("pipe('S5', 'S4').id")
     low = f"w.centre.space.scene.parts['pipe', '{pipe}'].mesh.vertices[:, 2].min()"
-    desk.ask(f"w.going._pipe('{pipe}')")
+    desk.ask(f"w.going.to_thing('{pipe}')")
     desk.on(f"along('{pipe}', 0.3, w.section)")
     x, y = desk.until("ring('down')")
     before = desk.ask(low)

@@ -66,7 +66,7 @@ def test_a_figure_lights_up_what_is_in_it(desk):
 
 def test_a_dragged_level_and_its_net_volume(desk):
     trench(desk)
-    desk.ask("w.going._pipe(pipe('S4', 'S3').id)")
+    desk.ask("w.going.to_thing(pipe('S4', 'S3').id)")
     desk.until("s.chosen.hand is not None and ring('down')")
     before = desk.ask("pipe('S4', 'S3').invert_down")
     x, y = desk.ask("ring('down')")

@@ -20,9 +20,8 @@ def shortest(facts: Facts, a: StructureId, b: StructureId) -> list[PathStep] | N
     is none, or they are one; of two as short the one whose structures come first by label.
     """
     project = facts.project
-    best: dict[StructureId, tuple[float, PathStep | None, StructureId | None]] = {
-        a: (0.0, None, None)
-    }
+    best: dict[StructureId, float] = {a: 0.0}
+    back: dict[StructureId, tuple[PathStep, StructureId]] = {}  # how each was reached, from where
     queue: list[tuple[float, str, StructureId]] = [(0.0, "", a)]
     done: set[StructureId] = set()
     while queue:
@@ -34,16 +33,14 @@ def shortest(facts: Facts, a: StructureId, b: StructureId) -> list[PathStep] | N
             pipe = project.pipes[key]
             step = PathStep(key, pipe.up == here, pipe.down if pipe.up == here else pipe.up)
             reach = far + facts.pipes[key].span.length
-            if step.to not in best or reach < best[step.to][0]:
-                best[step.to] = (reach, step, here)
+            if step.to not in best or reach < best[step.to]:
+                best[step.to], back[step.to] = reach, (step, here)
                 heappush(queue, (reach, project.structures[step.to].label, step.to))
     if a == b or b not in best:
         return None
     out: list[PathStep] = []
     at = b
     while at != a:
-        _, back, before = best[at]
-        assert back is not None and before is not None  # noqa: S101 - only A has none
-        out.append(back)
-        at = before
+        step, at = back[at]
+        out.append(step)
     return out[::-1]

@@ -37,11 +37,12 @@ def references(facts: Facts, f: PipeFacts, name: str) -> list[Reference]:
     """The depth that a limit of cover ("cover_min", "cover_max") requires along a pipe. None where
     nothing is known over it.
     """
-    if f.span.barrel is None:
+    barrel = f.span.barrel
+    if barrel is None:
         return []
     standard = standard_of(facts.project, f.pipe)
     own = limit_of(facts.project, f.pipe, name, f.dn)
-    lines = list(_surfaces(f.span, standard.cover_against))
+    lines = list(_surfaces(f.span, barrel, standard.cover_against))
     kinds = {k: getattr(standard, f"cover_{k}") for k in KINDS} if name == "cover_min" else {}
     if own_limit(f.pipe.limits, name) is not None or not any(v is not None for v in kinds.values()):
         return [Reference(line, own, surface) for line, surface in lines]
@@ -52,15 +53,14 @@ def references(facts: Facts, f: PipeFacts, name: str) -> list[Reference]:
     return out
 
 
-def _surfaces(span: Span, against: str) -> Iterator[tuple[Line, str]]:
+def _surfaces(span: Span, barrel: Line, against: str) -> Iterator[tuple[Line, str]]:
     """The levels that count, wall to wall: the design's, existing ground's, or both."""
-    assert span.barrel is not None  # noqa: S101 - asked for with a barrel only
     if against != "existing" or span.ground is None:
-        yield span.barrel, ""
+        yield barrel, ""
     if against != "design" and span.ground is not None:
         ground = between(span.ground, span.reach_up, span.length - span.reach_down)
         yield (
-            (ground if ground.solid or against == "both" else filled(ground, span.barrel)),
+            (ground if ground.solid or against == "both" else filled(ground, barrel)),
             "existing",
         )
 

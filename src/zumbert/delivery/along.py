@@ -110,8 +110,7 @@ def compose(
     """The marks of one page in its room; `neighbour` gives the number of the page so many
     further on.
     """
-    shown = job.run(stretch.key)
-    assert shown is not None  # noqa: S101 - made from the same facts
+    shown = job.shown(stretch.key)
     picture = replace(picture_of(job, sheet), run=shown)
     sx = scale_on_paper(sheet.scale, unit)
     plan_box = Box(box.x, box.y, box.width, PLAN * box.height)
@@ -124,7 +123,7 @@ def compose(
         marks, targets = plan_window(
             picture, sight, plan_box, grid=isinstance(sight, MapSight), bar=sheet.plan == "turned"
         )
-    marks += _section(picture, sheet, stretch, section, section.height - rows, sx, unit)
+    marks += _section(picture, shown, sheet, stretch, section, section.height - rows, sx, unit)
     marks.append(Stroke("sheet-line", points((box.x, section.y), (box.right, section.y))))
     marks += _matches(
         job, stretch, sight, plan_box, section._replace(height=section.height - rows), sx, neighbour
@@ -219,14 +218,20 @@ def datum_steps(
 
 
 def _section(
-    picture: Picture, sheet: Sheet, stretch: Stretch, box: Box, tall: float, sx: float, unit: float
+    picture: Picture,
+    shown: Run,
+    sheet: Sheet,
+    stretch: Stretch,
+    box: Box,
+    tall: float,
+    sx: float,
+    unit: float,
 ) -> Iterator[Mark]:
     """The long section of a stretch over its level rows; where its levels need it, with steps of
     the datum.
     """
-    assert picture.run is not None  # noqa: S101 - asked for with a run
     sz = scale_on_paper(sheet.up, unit)
-    parts = datum_steps(picture.facts, picture.run, stretch.a, stretch.b, tall / sz - OVER - UNDER)
+    parts = datum_steps(picture.facts, shown, stretch.a, stretch.b, tall / sz - OVER - UNDER)
     end = GUTTER + (stretch.b - stretch.a) * sx
     for i, (a, b, low, high) in enumerate(parts):
         spare = max(0.0, tall / sz - (high - low)) * 0.4
@@ -241,9 +246,9 @@ def _section(
         made = section_marks(picture, whole)
         left = AXIS if not i else GUTTER + (a - stretch.a) * sx
         right = end + RIGHT if i == len(parts) - 1 else GUTTER + (b - stretch.a) * sx
-        shown = Inset(tuple(made.world), -left, 0.0, end + RIGHT, tall)
+        inner = Inset(tuple(made.world), -left, 0.0, end + RIGHT, tall)
         yield Inset(
-            (shown,),
+            (inner,),
             box.x + left,
             box.y,
             right - left,

@@ -90,6 +90,13 @@ class Job:
         """A run laid out; None where it is gone."""
         return self.once(("run", key), lambda: run(self.facts, key))
 
+    def shown(self, key: RunKey) -> Run:
+        """A run of these facts, laid out. Raises KeyError where it is gone."""
+        made = self.run(key)
+        if made is None:
+            raise KeyError(key)
+        return made
+
     def line_beyond(self, key: RunKey, by: float) -> Alignment | None:
         """The line of a run in plan, carried on beyond both ends (m)."""
         made = self.run(key)

@@ -237,10 +237,10 @@ def _boxes(
                     )
                 )
         return
-    left = window.left
-    shown = None if window.key is None else job.run(window.key)
+    if window.key is None:
+        return
+    left, shown = window.left, job.shown(window.key)
     chambers, lines = set(structures), set(pipes)
-    assert shown is not None  # noqa: S101 - made from the same facts
     for key, s in shown.structures:
         f = facts.structures[key]
         if key in chambers and f.place.rim is not None:

@@ -7,6 +7,7 @@ from collections.abc import Iterator
 import numpy as np
 
 from zumbert.analysis.crosssection import edges_in_plan
+from zumbert.analysis.digs import Dig
 from zumbert.analysis.plots import World
 from zumbert.analysis.trench import Trenches, TrenchFacts
 from zumbert.analysis.union import Net
@@ -22,11 +23,13 @@ HATCH = 5.0  # drawing units between the lines of an overlap's hatch
 def trench_outlines(dug: Trenches, net: Net | None, sight: PlanSight) -> list[Mark]:
     """The outlines in sight, the lowest first; with the union of the trenches what they share."""
     seen = [
-        t for t in dug.pipes.values() if t.dig is not None and t.length > 1e-9 and _near(t, sight)
+        (t, t.dig)
+        for t in dug.pipes.values()
+        if t.dig is not None and t.length > 1e-9 and _near(t, sight)
     ]
     marks: list[Mark] = []
-    for t in seen:
-        marks += _trench(t, dug.world, sight, len(seen) <= MOST)
+    for t, dig in seen:
+        marks += _trench(t, dig, dug.world, sight, len(seen) <= MOST)
     for pit in dug.pits.values():
         marks += _outline("trench-plan", pit.plan.outline, sight)
     for overlap in net.overlaps if net is not None else ():
@@ -52,16 +55,17 @@ def _edges(t: TrenchFacts, world: World) -> tuple[Array, Array]:
     return edges_in_plan(t, world)
 
 
-def _trench(t: TrenchFacts, world: World, sight: PlanSight, whole: bool) -> Iterator[Mark]:
-    assert t.dig is not None  # noqa: S101 - chosen by that
-    if whole and t.excavation is not None and t.dig.sloped:
+def _trench(
+    t: TrenchFacts, dig: Dig, world: World, sight: PlanSight, whole: bool
+) -> Iterator[Mark]:
+    if whole and t.excavation is not None and dig.sloped:
         left, right = _edges(t, world)
         yield from _outline("trench-plan", np.vstack([left, right[::-1]]), sight)
     s = np.linspace(t.begin, t.end, 2 if t.pipe.span.arc is None else 17)
     at, across = (
         np.array([f(v) for v in s.tolist()]) for f in (t.pipe.span.point, t.pipe.span.across)
     )
-    half = t.dig.width / 2
+    half = dig.width / 2
     yield from _outline(
         "trench-foot", np.vstack([at - half * across, (at + half * across)[::-1]]), sight
     )

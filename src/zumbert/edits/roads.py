@@ -211,7 +211,8 @@ def without_point(project: Project, road: RoadId, part: tuple[str, int]) -> Proj
             raise EditError("A road keeps two points at least.")
         return set_points(project, road, (*line[:i], *line[i + 1 :]))
     record = project.roads[road]
-    assert record.design is not None  # noqa: S101 - a vertical point was picked
+    if record.design is None:
+        raise EditError(f"{record.name} has no design profile in force.")
     pvis = record.profiles[record.design].pvis
     if len(pvis) <= 2:
         raise EditError("A profile keeps two points at least.")

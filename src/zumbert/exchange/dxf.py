@@ -102,14 +102,12 @@ def read_dxf(path: str | Path, unit: str | None = None, tell: Tell | None = None
             *(np.array([[p.x, p.y, 0.0]]) for p in got.places),
         ]
     )
-    use, how = (
-        (unit, "as asked for")
-        if unit
-        else (header, "from its header")
-        if header
-        else (_guess(extents), "guessed")
-    )
-    assert use is not None  # noqa: S101 - one of the three names a unit
+    if unit:
+        use, how = unit, "as asked for"
+    elif header:
+        use, how = header, "from its header"
+    else:
+        use, how = _guess(extents), "guessed"
     by = UNITS[use]
     near = [(layer, xyz) for layer, xyz in got.lines if np.abs(xyz[:, :2]).max() * by <= FARTHEST]
     if len(near) < len(got.lines):

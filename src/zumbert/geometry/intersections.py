@@ -154,8 +154,7 @@ def groups(elements: Sequence[Piece]) -> list[list[Piece]]:
     """
     out: list[list[Piece]] = []
     now: list[Piece] = []
-    for a, b in pairwise([*elements, None]):
-        assert a is not None  # noqa: S101 - only the second of a pair may be none
+    for a, b in zip(elements, [*elements[1:], None], strict=True):
         if isinstance(a, Straight):
             if isinstance(b, Straight):
                 out.append([a])

@@ -81,8 +81,7 @@ class Choosing(QStyledItemDelegate):
     ) -> QWidget:
         words = self.proxy.model.choices(index.column())
         if not words:
-            made = super().createEditor(parent, option, index)
-            assert made is not None  # noqa: S101 - a text always has an editor
+            made: QWidget = super().createEditor(parent, option, index)  # of a text: always one
             return made
         box = Choice(self.pen, parent, words)
         box.activated.connect(lambda _: self._taken(box))

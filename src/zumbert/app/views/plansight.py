@@ -106,11 +106,12 @@ class PlanSightView(DrawingView):
         return self._straight
 
     @property
-    def _apart(self) -> bool:
-        """Whether a straightened plan stays where it is while the long section shows something
+    def _apart(self) -> RunKey | None:
+        """The run along which a straightened plan stays while the long section shows something
         else.
         """
-        return isinstance(self._stays, tuple) and self.session.state.look.run_key != self._stays[0]
+        key = self._stays[0] if isinstance(self._stays, tuple) else None
+        return key if key != self.session.state.look.run_key else None
 
     def resized(self) -> None:
         self.map = replace(self.map, width=float(self.width()), height=float(self.height()))
@@ -169,8 +170,8 @@ class PlanSightView(DrawingView):
         sight = self.sight
         if isinstance(sight, StraightSight):
             self._middle = float(np.clip(self._middle + dy / max(1, self.height()), -1.0, 2.0))
-            if self._apart:
-                self._set_apart(sight, sight.first - dx / sight.scale, sight.scale)
+            if (key := self._apart) is not None:
+                self._stays = (key, replace(sight, first=sight.first - dx / sight.scale))
             else:
                 self.section.panned(dx, 0.0)
         else:
@@ -180,20 +181,16 @@ class PlanSightView(DrawingView):
 
     def zoomed(self, factor: float, x: float, y: float, keys: Qt.KeyboardModifier) -> None:
         sight = self.sight
-        if isinstance(sight, StraightSight) and self._apart:
+        if isinstance(sight, StraightSight) and (key := self._apart) is not None:
             scale = float(np.clip(sight.scale * factor, 0.05, 2000))
             at = sight.first + (x - sight.left) / sight.scale
-            self._set_apart(sight, at - (x - sight.left) / scale, scale)
+            self._stays = key, replace(sight, first=at - (x - sight.left) / scale, scale=scale)
         elif isinstance(sight, StraightSight):
             self.section.zoomed(factor, x, self.section.sight.height / 2, keys)
         else:
             self.map = self.map.zoomed(factor, x, y)
         self.update()
         self.looked.emit()
-
-    def _set_apart(self, sight: StraightSight, first: float, scale: float) -> None:
-        assert isinstance(self._stays, tuple)  # noqa: S101 - only while it stays
-        self._stays = self._stays[0], replace(sight, first=first, scale=scale)
 
     def scale_ratio(self) -> float:
         """The scale as 1:ratio."""

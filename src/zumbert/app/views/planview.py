@@ -52,7 +52,7 @@ class PlanView(PlanSightView):
         """
         if new.held.fresh and old.look.run is not new.look.run:
             self.section.keep_in_sight(
-                new.held.fresh, not isinstance(self.sight, StraightSight) or self._apart
+                new.held.fresh, not isinstance(self.sight, StraightSight) or self._apart is not None
             )
         if new.at.lit is not None and new.at.lit != old.at.lit:
             self._show_lit()

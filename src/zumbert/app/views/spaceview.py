@@ -231,7 +231,6 @@ class SpaceView(SpaceSightView):
         from zumbert.delivery.space import space_image
 
         s = self.session.state
-        assert self.scene is not None  # noqa: S101 - asked for where it is seen
         size = wide, max(1, round(wide * self.height() / max(1, self.width())))
         return QImage.fromData(
             space_image(

@@ -313,9 +313,7 @@ class RegradeStrip(QFrame):
         self._look()
 
     def ask(self) -> Regrade:
-        """The regrade that the fields ask for. Raises EditError for a text that means nothing
-        there.
-        """
+        """The regrade of the fields. Raises EditError for a text that means nothing there."""
         u = self.session.units
         by: Carried = self.by.currentData()
         every = self.drop.text().strip()

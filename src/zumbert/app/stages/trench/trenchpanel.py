@@ -34,16 +34,10 @@ class TrenchPanel(PagedPanel):
         self.whole.addLayout(line)
         self.whole.addStretch(1)
 
-    @property
-    def totals(self) -> TotalsPage:
-        """The page of quantities."""
-        page = self.pages[0]
-        assert isinstance(page, TotalsPage)  # noqa: S101 - it is made first
-        return page
-
     def _made(self, i: int) -> QWidget:
         if i == 0:
-            return TotalsPage(self.session, self.pen)
+            self.totals = TotalsPage(self.session, self.pen)  # the page of quantities
+            return self.totals
         if i == 1:
             from zumbert.app.stages.trench.types import TypesPage
 
