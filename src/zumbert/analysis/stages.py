@@ -119,7 +119,7 @@ class Stage(Struct, frozen=True, kw_only=True):
     name: str
     each: Literal["pipes", "structures"] | None = None
     reads: tuple[Read, ...]
-    # what all of it hangs on: another makes everything anew
+    # the values that all of it depends on: where one changes, everything is made again
     world: tuple[str | Callable[[Derived], object], ...] = ()
     # of keys: a value each, None for nothing; of a whole: from its former value
     make: Callable[[Derived, Any], Any]

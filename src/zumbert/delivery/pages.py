@@ -29,9 +29,8 @@ class Leaf(NamedTuple):
 
 
 class Kind(NamedTuple):
-    """How a kind of sheet is cut to pages and composed."""
+    """How a kind of sheet is cut to pages and composed; its words stand in `SHEET_KINDS`."""
 
-    title: str
     parts: Callable[[Job, Sheet, Box, float], Sequence[Any]]
     name: Callable[[Job, Any], str]
     compose: Callable[
@@ -52,7 +51,6 @@ def _none(job: Job, part: Any) -> str:
 
 KINDS: dict[SheetKind, Kind] = {
     "plan-and-section": Kind(
-        "Plan and long section",
         lambda job, sheet, box, unit: along.stretches(job, sheet, box.width, unit),
         along.page_title,
         lambda job, sheet, part, every, box, unit, neighbour: along.compose(
@@ -60,25 +58,25 @@ KINDS: dict[SheetKind, Kind] = {
         ), _two, True,
     ),
     "plan": Kind(
-        "Plan", plans.tiles, _none,
+        plans.tiles, _none,
         lambda job, sheet, part, every, box, unit, neighbour: plans.compose(
             job, sheet, part, list(every), box, unit, neighbour),
             lambda sheet: f"1:{sheet.scale:g}", True,
     ),
     "sections": Kind(
-        "Trench sections", trenchsheets.pages, _none,
+        trenchsheets.pages, _none,
         lambda job, sheet, part, every, box, unit, neighbour: trenchsheets.compose(job, sheet, part,
                                                                                    box, unit),
         lambda sheet: "as shown",
     ),
     "chambers": Kind(
-        "Chambers", lambda job, sheet, box, unit: chambersheets.pages(job, sheet, box), _none,
+        lambda job, sheet, box, unit: chambersheets.pages(job, sheet, box), _none,
         lambda job, sheet, part, every, box, unit, neighbour: chambersheets.compose(job, part, box,
                                                                                     unit),
         lambda sheet: "as shown",
     ),
     "tables": Kind(
-        "Tables", lambda job, sheet, box, unit: tablesheets.pages(job, sheet, box),
+        lambda job, sheet, box, unit: tablesheets.pages(job, sheet, box),
         lambda job, part: part.table.name,
         lambda job, sheet, part, every, box, unit, neighbour: tablesheets.compose(job, part, box),
         lambda sheet: "",

@@ -13,12 +13,8 @@ from zumbert.edits.records import free_name, with_one
 from zumbert.errors import EditError
 from zumbert.model.ids import SheetId
 from zumbert.model.project import Project, with_id
-from zumbert.model.sheet import Along, Delivery, Sheet, SheetKind
+from zumbert.model.sheet import SHEET_KINDS, Along, Delivery, Sheet, SheetKind
 
-SHEET_TITLES: dict[SheetKind, str] = {
-    "plan": "General plan", "plan-and-section": "Plan and long section",
-    "sections": "Trench sections", "chambers": "Chambers", "tables": "Schedules",
-}  # fmt: skip
 LEAST, MOST = 5.0, 100_000.0  # of scales
 NARROWEST, WIDEST = 100.0, 5000.0  # mm, of a custom paper
 ROOM = (780.0, 500.0)  # mm that a drawing has on A1
@@ -44,7 +40,7 @@ def add_sheet(project: Project, kind: SheetKind) -> tuple[Project, SheetId]:
     """The project with a sheet more, on the paper and at the scales of the last one, and its id."""
     project, key = with_id(project, "h")
     like = next(reversed(project.sheets.values()), None)
-    title, n = SHEET_TITLES[kind], 1
+    title, n = SHEET_KINDS[kind].title, 1
     taken = {s.title for s in project.sheets.values()}
     while (name := title if n == 1 else f"{title} {n}") in taken:
         n += 1

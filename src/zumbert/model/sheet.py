@@ -1,6 +1,6 @@
 """Sheets: what leaves the desk on paper, how it is lettered, and what was issued of it."""
 
-from typing import Literal, get_args
+from typing import Literal, NamedTuple, get_args
 
 from msgspec import Struct, field
 
@@ -16,6 +16,31 @@ DXF_VERSIONS: tuple[DxfVersion, ...] = get_args(DxfVersion)
 SIZES: dict[str, tuple[float, float]] = {  # mm, the long side first (ISO 216)
     "A4": (297.0, 210.0), "A3": (420.0, 297.0), "A2": (594.0, 420.0), "A1": (841.0, 594.0),
     "A0": (1189.0, 841.0),
+}  # fmt: skip
+
+
+class KindOfSheet(NamedTuple):
+    """A kind of sheet: its words, the title of a new one, and the values of a sheet that it has."""
+
+    words: str
+    title: str
+    has: tuple[str, ...]
+
+
+SHEET_KINDS: dict[SheetKind, KindOfSheet] = {
+    "plan-and-section": KindOfSheet(
+        "Plan and long section", "Plan and long section",
+        ("scale", "up", "plan", "overlap", "along", "rows", "tables", "legend"),
+    ),
+    "plan": KindOfSheet(
+        "Plan", "General plan",
+        ("scale", "turn", "window", "overlap", "grid", "key_plan", "tables", "legend"),
+    ),
+    "sections": KindOfSheet(
+        "Trench sections", "Trench sections", ("step", "chainages", "along", "legend")
+    ),
+    "chambers": KindOfSheet("Chambers", "Chambers", ("structures", "legend")),
+    "tables": KindOfSheet("Tables", "Schedules", ("tables",)),
 }  # fmt: skip
 
 

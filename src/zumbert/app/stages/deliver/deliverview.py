@@ -25,10 +25,10 @@ from zumbert.app.state import State
 from zumbert.app.value import Value
 from zumbert.app.work import Work
 from zumbert.delivery.job import Job
-from zumbert.delivery.pages import KINDS, Leaf, leaves, page
+from zumbert.delivery.pages import Leaf, leaves, page
 from zumbert.edits.sheets import add_sheet, move_label_on, move_sheet, remove_sheet, usual_sheets
 from zumbert.model.ids import SheetId
-from zumbert.model.sheet import SheetKind
+from zumbert.model.sheet import SHEET_KINDS, SheetKind
 
 LIST = 216  # width of the list, drawing units
 AT_ONCE = 300  # pipes: of more a page is composed beside the window
@@ -179,8 +179,8 @@ class DeliverView(QWidget, Reader):
     def _menu(self) -> None:
         """The kinds of sheets to add."""
         menu = QMenu(self)
-        for kind, of in KINDS.items():
-            menu.addAction(of.title).triggered.connect(
+        for kind, of in SHEET_KINDS.items():
+            menu.addAction(of.words).triggered.connect(
                 lambda _=False, kind=kind: self.add_kind(kind)
             )
         menu.popup(self.add.mapToGlobal(QPoint(0, -menu.sizeHint().height())))
@@ -188,7 +188,7 @@ class DeliverView(QWidget, Reader):
     def add_kind(self, kind: SheetKind) -> None:
         """Adds a sheet of a kind, and shows it."""
         if self.session.edit(
-            f"Add a sheet: {KINDS[kind].title}", lambda p, f: add_sheet(p, kind)[0]
+            f"Add a sheet: {SHEET_KINDS[kind].words}", lambda p, f: add_sheet(p, kind)[0]
         ):
             key = next(reversed(self.session.state.current.project.sheets))
             self._go(key)

@@ -15,7 +15,7 @@ from zumbert.app.pen import Pen
 from zumbert.app.session import Session
 from zumbert.app.stages.deliver.checklist import CheckList
 from zumbert.app.state import State
-from zumbert.delivery.pages import KINDS, Leaf
+from zumbert.delivery.pages import Leaf
 from zumbert.delivery.schedules import SCHEDULE_KINDS
 from zumbert.delivery.tablesheets import USUAL
 from zumbert.drawing.levelrows import row_names
@@ -24,7 +24,7 @@ from zumbert.errors import EditError
 from zumbert.model.display import Units, number
 from zumbert.model.project import Project
 from zumbert.model.quantity import ANGLE
-from zumbert.model.sheet import PAPERS, Along, Sheet, SheetKind
+from zumbert.model.sheet import PAPERS, SHEET_KINDS, Along, Sheet
 from zumbert.model.typed import typed_number
 
 PLANS = (("straightened", "straightened"), ("turned", "turned, true shape"))
@@ -33,14 +33,6 @@ SWITCHES = {
     "legend": "Legend",
     "grid": "Grid with coordinates",
     "key_plan": "Key plan",
-}
-# which fields a kind of sheet has
-HAS: dict[SheetKind, tuple[str, ...]] = {
-    "plan-and-section": ("scale", "up", "plan", "overlap", "along", "rows", "tables", "legend"),
-    "plan": ("scale", "turn", "window", "overlap", "grid", "key_plan", "tables", "legend"),
-    "sections": ("step", "chainages", "along", "legend"),
-    "chambers": ("structures", "legend"),
-    "tables": ("tables",),
 }
 NAMES = {
     "title": "Title", "paper": "Paper", "size": "Size, mm", "scale": "Scale 1:", "up": "Levels 1:",
@@ -139,7 +131,7 @@ class SheetPage(QWidget):
         self.sheet = sheet
         self.none.setVisible(sheet is None)
         self.kind.setVisible(sheet is not None)
-        has = ("title", "paper", *HAS[sheet.kind]) if sheet is not None else ()
+        has = ("title", "paper", *SHEET_KINDS[sheet.kind].has) if sheet is not None else ()
         if sheet is not None and sheet.paper == "custom":
             has = (*has, "size")
         elif sheet is not None:
@@ -159,7 +151,7 @@ class SheetPage(QWidget):
             self._show(s, sheet, has)
 
     def _show(self, s: State, sheet: Sheet, has: tuple[str, ...]) -> None:
-        self.kind.setText(KINDS[sheet.kind].title)
+        self.kind.setText(SHEET_KINDS[sheet.kind].words)
         for key, field in self.values.items():
             field.show_value(self._text(s, sheet, key), False)
         for key, box in self.combos.items():
