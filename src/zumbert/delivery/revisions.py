@@ -16,6 +16,7 @@ from zumbert.edits.records import free_name
 from zumbert.exchange.tables import Table, text_column
 from zumbert.fields import PIPE_FIELDS, STRUCTURE_FIELDS, Field
 from zumbert.geometry.elements import Array
+from zumbert.geometry.kept import kept
 from zumbert.model.display import NONE
 from zumbert.model.ids import IssueId, PipeId, StructureId
 from zumbert.model.project import Project, with_id
@@ -92,15 +93,22 @@ def last_issue(project: Project) -> Issue | None:
     return next(reversed(project.issues.values()), None)
 
 
-def differences(facts: Facts, issue: Issue) -> list[IssueDifference]:
+def differences(facts: Facts, issue: Issue) -> tuple[IssueDifference, ...]:
     """All that has changed since the issue: structures before pipes, in the order of the
     project, what is gone last.
     """
+    return _differences(issue, facts)
+
+
+@kept(1)
+def _differences(issue: Issue, facts: Facts) -> tuple[IssueDifference, ...]:
+    """The same, kept: each page and each schedule asks for them."""
     p = facts.project
     structures = _compared(
         "structure", issue.structures, facts, facts.structures, p.structures, STRUCTURE_FIELDS
     )
-    return [*structures, *_compared("pipe", issue.pipes, facts, facts.pipes, p.pipes, PIPE_FIELDS)]
+    pipes = _compared("pipe", issue.pipes, facts, facts.pipes, p.pipes, PIPE_FIELDS)
+    return (*structures, *pipes)
 
 
 def _compared(

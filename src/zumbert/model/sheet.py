@@ -125,7 +125,7 @@ class Delivery(Struct, frozen=True, kw_only=True):
     epsg: int | None = None  # code of the coordinate system; it is only written down
 
 
-class Issue(Struct, frozen=True, kw_only=True):
+class Issue(Struct, frozen=True, kw_only=True, dict=True):
     """An issue: the values of all structures and pipes as the schedules had them, SI, by
     their ids and fields.
     """

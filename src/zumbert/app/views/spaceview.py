@@ -18,6 +18,7 @@ from zumbert.app.state import State
 from zumbert.app.tools.tool import MousePlace
 from zumbert.app.views.layered import Layer, Stretched
 from zumbert.app.views.spacesight import SpaceSightView
+from zumbert.app.views.view import ARROWS
 from zumbert.app.work import waiting
 from zumbert.drawing.marks import Fill, Mark, Target, Text, points
 from zumbert.drawing.picture import Picture
@@ -312,7 +313,7 @@ class SpaceView(SpaceSightView):
         self._anchor = None
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        turn = _ARROWS.get(Qt.Key(event.key()))
+        turn = ARROWS.get(Qt.Key(event.key()))
         plain = not event.modifiers() & ~(
             Qt.KeyboardModifier.ShiftModifier | Qt.KeyboardModifier.KeypadModifier
         )
@@ -345,11 +346,3 @@ class SpaceView(SpaceSightView):
     def hideEvent(self, event: QEvent) -> None:
         self.settling.stop()
         self.moving = False
-
-
-_ARROWS = {
-    Qt.Key.Key_Left: (-40.0, 0.0),
-    Qt.Key.Key_Right: (40.0, 0.0),
-    Qt.Key.Key_Up: (0.0, -40.0),
-    Qt.Key.Key_Down: (0.0, 40.0),
-}

@@ -264,9 +264,9 @@ class DrawingView(PointedView):
             factor = ZOOM if key == Qt.Key.Key_Plus else 1 / ZOOM
             self.zoomed(factor, self.width() / 2, self.height() / 2, Qt.KeyboardModifier.NoModifier)
             self.look_again()
-        elif key in _ARROWS and not event.modifiers():
-            dx, dy = _ARROWS[Qt.Key(key)]
-            self.panned(dx, dy)
+        elif key in ARROWS and not event.modifiers():
+            dx, dy = ARROWS[Qt.Key(key)]
+            self.panned(-dx, -dy)
             self.look_again()
         elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and self.tool.done():
             self.refresh_entry()
@@ -368,9 +368,9 @@ class DrawingView(PointedView):
         """Tells the session what lies under the cursor."""
 
 
-_ARROWS = {
-    Qt.Key.Key_Left: (40.0, 0.0),
-    Qt.Key.Key_Right: (-40.0, 0.0),
-    Qt.Key.Key_Up: (0.0, 40.0),
-    Qt.Key.Key_Down: (0.0, -40.0),
+ARROWS = {  # the step of the eye, drawing units
+    Qt.Key.Key_Left: (-40.0, 0.0),
+    Qt.Key.Key_Right: (40.0, 0.0),
+    Qt.Key.Key_Up: (0.0, -40.0),
+    Qt.Key.Key_Down: (0.0, 40.0),
 }
