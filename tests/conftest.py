@@ -102,7 +102,7 @@ def pytest_collection_finish(session):
 
 
 def _is_apart(item):
-    return item.path.parent.name == "app"
+    return Path(__file__).parent / "app" in item.path.parents
 
 
 def pytest_runtest_protocol(item):

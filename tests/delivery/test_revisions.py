@@ -27,7 +27,7 @@ def test_nothing_differs_from_what_was_issued_just_now(job):
     project = issued(job.project, job.facts, "A", "2026-11-27", "for tender")
     issue = last_issue(project)
     assert (issue.name, issue.date, issue.words) == ("A", "2026-11-27", "for tender")
-    assert differences(Job(project).facts, issue) == []
+    assert differences(Job(project).facts, issue) == ()
 
 
 def test_a_level_that_changed_is_told_by_field_with_what_follows(job):
