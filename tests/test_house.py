@@ -4,6 +4,8 @@ what is there.
 
 import ast
 import re
+import subprocess
+import sys
 from collections import Counter
 from functools import cache
 from pathlib import Path
@@ -230,3 +232,14 @@ def test_docstrings_name_what_they_describe(name):
         if isinstance(n, (ast.Module, ast.ClassDef, ast.FunctionDef))
     ]
     assert [d for d in docs if d.startswith("What ")] == []
+
+
+def test_a_stage_is_imported_when_it_is_first_shown():
+    """The window begins with the entries of the stages alone."""
+    ask = (
+        "import sys, zumbert.app.window\n"
+        "print([m for m in sys.modules if m.startswith('zumbert.app.stages.')"
+        " and m.count('.') > 3 and not m.endswith('.stage')])"
+    )
+    made = subprocess.run([sys.executable, "-c", ask], capture_output=True, text=True, check=True)
+    assert made.stdout.strip() == "[]"

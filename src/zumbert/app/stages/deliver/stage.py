@@ -1,11 +1,15 @@
 """The stage Deliver: sheets, schedules and files to send."""
 
+from typing import TYPE_CHECKING
+
 from PySide6.QtWidgets import QWidget
 
 from zumbert.app.frame import Frame
-from zumbert.app.stages.deliver.delivering import Delivering
 from zumbert.app.stages.stage import Action, WorkStage
 from zumbert.model.project import Project
+
+if TYPE_CHECKING:
+    from zumbert.app.stages.deliver.delivering import Delivering
 
 
 def _panel(w: Frame) -> QWidget:
@@ -14,13 +18,15 @@ def _panel(w: Frame) -> QWidget:
     return DeliverPanel(w.session, w.pen, acts(w))
 
 
-def acts(w: Frame) -> Delivering:
+def acts(w: Frame) -> "Delivering":
     """The commands that send files."""
     made: Delivering = w.acts("deliver")
     return made
 
 
-def _acts(w: Frame) -> Delivering:
+def _acts(w: Frame) -> "Delivering":
+    from zumbert.app.stages.deliver.delivering import Delivering
+
     return Delivering(w, w.files, w.foot, lambda: w.centre.pictured, lambda: w.centre.deliver)
 
 

@@ -1,15 +1,18 @@
 """The stage Flow: areas, rain, flows and sizes."""
 
 from collections.abc import Callable
+from typing import TYPE_CHECKING
 
 from PySide6.QtWidgets import QWidget
 
 from zumbert.app.frame import Frame
 from zumbert.app.session import Session
-from zumbert.app.stages.flow.flowacts import FlowActs
 from zumbert.app.stages.stage import FREE_HINT, Offer, WorkStage
 from zumbert.app.state import State
 from zumbert.app.tools.tool import Tool
+
+if TYPE_CHECKING:
+    from zumbert.app.stages.flow.flowacts import FlowActs
 
 AREA_TOOL_NAMES = ("area", "area-line", "assign", "drop-path", "catchment")
 
@@ -18,6 +21,12 @@ def _panel(w: Frame) -> QWidget:
     from zumbert.app.stages.flow.flowpanel import FlowPanel
 
     return FlowPanel(w.session, w.pen, w.acts("flow"))
+
+
+def _acts(w: Frame) -> "FlowActs":
+    from zumbert.app.stages.flow.flowacts import FlowActs
+
+    return FlowActs(w, w.exchange, w.toolbox, w.foot)
 
 
 def _tool(name: str) -> Callable[[Session], Tool]:
@@ -44,7 +53,7 @@ FLOW: WorkStage[Frame] = WorkStage(
         "M3 21.2c1.5-1 3-1 4.5 0s3 1 4.5 0 3-1 4.5 0 3 1 4.5 0"
     ),
     panel=_panel,
-    acts=lambda w: FlowActs(w, w.exchange, w.toolbox, w.foot),
+    acts=_acts,
     tools={name: Offer(_tool(name), again=True) for name in AREA_TOOL_NAMES},
     adds=frozenset({"flow"}),
     rings=True,

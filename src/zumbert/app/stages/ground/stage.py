@@ -1,20 +1,22 @@
 """The stage Ground: surfaces, roads, drawings, land, services and spot levels."""
 
 from collections.abc import Callable
-from typing import cast
+from typing import TYPE_CHECKING, cast
 
 from PySide6.QtWidgets import QWidget
 
 from zumbert.app.frame import Frame
 from zumbert.app.session import Session
-from zumbert.app.stages.ground.groundacts import GroundActs
 from zumbert.app.stages.stage import Action, Offer, WorkStage
 from zumbert.app.state import State
-from zumbert.app.tools.fromline import FromLineTool, Purpose
 from zumbert.app.tools.tool import Tool
 from zumbert.model.ids import RoadId
 from zumbert.model.land import LAND_WORDS
 from zumbert.model.service import SERVICE_KINDS
+
+if TYPE_CHECKING:
+    from zumbert.app.stages.ground.groundacts import GroundActs
+    from zumbert.app.tools.fromline import Purpose
 
 
 def _panel(w: Frame) -> QWidget:
@@ -23,10 +25,16 @@ def _panel(w: Frame) -> QWidget:
     return GroundPanel(w.session, w.pen, acts(w))
 
 
-def acts(w: Frame) -> GroundActs:
+def acts(w: Frame) -> "GroundActs":
     """The commands of the stage beyond a single edit."""
     made: GroundActs = w.acts("ground")
     return made
+
+
+def _acts(w: Frame) -> "GroundActs":
+    from zumbert.app.stages.ground.groundacts import GroundActs
+
+    return GroundActs(w, w.exchange, w.toolbox, w.foot)
 
 
 def _spot(session: Session) -> Tool:
@@ -79,7 +87,12 @@ def _service(kind: str) -> Callable[[Session], Tool]:
 
 
 def _from_line(what: str, kind: str | None) -> Callable[[Session], Tool]:
-    return lambda session: FromLineTool(session, cast(Purpose, (what, kind)))
+    def make(session: Session) -> Tool:
+        from zumbert.app.tools.fromline import FromLineTool
+
+        return FromLineTool(session, cast("Purpose", (what, kind)))
+
+    return make
 
 
 def _hint(s: State) -> str:
@@ -97,7 +110,7 @@ GROUND: WorkStage[Frame] = WorkStage(
     ),
     panel=_panel,
     yields=True,
-    acts=lambda w: GroundActs(w, w.exchange, w.toolbox, w.foot),
+    acts=_acts,
     picks="ground",
     hint=_hint,
     tools={
