@@ -14,34 +14,10 @@ from zumbert.app.state import State
 T = TypeVar("T")
 
 
-class Reader:
-    """A view of the session: a widget with `show_state()`, which reads what it shows from the
-    session's state.
-    """
+class Keeper:
+    """A part of a view that keeps what it made of the session's state."""
 
     session: Session
-    _read: dict[str, Any] | None = None  # what it read last; None: nothing was shown yet
-
-    def show_state(self) -> None:
-        """Shows the state of now."""
-        raise NotImplementedError
-
-    def refresh(self) -> None:
-        """Shows the state of now, and notes what is read of it."""
-        with self.reading():
-            self.show_state()
-
-    @contextmanager
-    def reading(self) -> Iterator[None]:
-        """Notes what is read, until the next time."""
-        with self.session.noted() as reading:
-            yield
-        self._read = reading.read
-
-    def follow(self, old: State, new: State) -> None:
-        """The state has changed."""
-        if self._read is None or changed(self._read, new):
-            self.refresh()
 
     @cached_property
     def _kept(self) -> dict[str, tuple[tuple[Any, ...], dict[str, Any], Any]]:
@@ -68,3 +44,32 @@ class Reader:
     def keep(self, name: str, own: tuple[Any, ...], read: dict[str, Any], made: object) -> None:
         """Keeps what was made of something read, for the next time that it is asked for."""
         self._kept[name] = own, read, made
+
+
+class Reader(Keeper):
+    """A view of the session: a widget with `show_state()`, which reads what it shows from the
+    session's state.
+    """
+
+    _read: dict[str, Any] | None = None  # what it read last; None: nothing was shown yet
+
+    def show_state(self) -> None:
+        """Shows the state of now."""
+        raise NotImplementedError
+
+    def refresh(self) -> None:
+        """Shows the state of now, and notes what is read of it."""
+        with self.reading():
+            self.show_state()
+
+    @contextmanager
+    def reading(self) -> Iterator[None]:
+        """Notes what is read, until the next time."""
+        with self.session.noted() as reading:
+            yield
+        self._read = reading.read
+
+    def follow(self, old: State, new: State) -> None:
+        """The state has changed."""
+        if self._read is None or changed(self._read, new):
+            self.refresh()

@@ -143,6 +143,25 @@ def test_what_is_in_this(trench):
     assert user.session.state.chosen.pipes == rock
 
 
+def test_figures_that_are_made_anew_lose_no_press_and_no_focus(trench):
+    user = trench
+    wait_for_net(user)
+    row, place = figures(user)["DN 375"], QPoint(20, 8)
+    user.window.side.ensureWidgetVisible(row)
+    QTest.mousePress(row, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, place)
+    dug = user.session.state.dug.trenches
+    user.session.set(sectioned=(dug, dict.fromkeys(dug.pipes, 1.0)))  # worked out meanwhile
+    QTest.qWait(100)
+    QTest.mouseRelease(row, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, place)
+    assert user.session.state.chosen.pipes
+    QTest.qWait(100)
+    assert figures(user)["DN 375"] is not row  # and then it was
+    figures(user)["Rock"].setFocus()
+    user.session.set(sectioned=(dug, dict.fromkeys(dug.pipes, 2.0)))
+    user.settle()
+    assert figures(user)["Rock"].hasFocus()
+
+
 def test_a_dragged_level_shows_what_follows_while_the_mouse_is_down(trench):
     user = trench
     wait_for_net(user)

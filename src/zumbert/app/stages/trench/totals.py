@@ -16,6 +16,8 @@ from zumbert.analysis.union import Net
 from zumbert.app.panels.figures import FigureRow
 from zumbert.app.panels.rows import Stack, clear, label, pair, rule, wrapped
 from zumbert.app.pen import Pen
+from zumbert.app.reader import Keeper
+from zumbert.app.reading import note
 from zumbert.app.session import Session
 from zumbert.app.stages.trench.changes import MANY, NOTHING, ChangesPage
 from zumbert.app.state import State
@@ -29,12 +31,11 @@ LATER = 250  # ms that a drag rests, until what changed is told
 MOST_LINES = 8
 
 
-class TotalsPage(ChangesPage):
+class TotalsPage(ChangesPage, Keeper):
     """Follows the trenches and the shared cursor."""
 
     def __init__(self, session: Session, pen: Pen) -> None:
         super().__init__(session, pen)
-        self._shown: tuple[object, ...] = ()
         self.title, self.sub = label("Trench", "title"), wrapped("", "second")
         self.here = QGridLayout()
         self.here.setHorizontalSpacing(10)
@@ -52,7 +53,7 @@ class TotalsPage(ChangesPage):
         self._rest = QTimer(self)
         self._rest.setSingleShot(True)
         self._rest.setInterval(REST)
-        self._rest.timeout.connect(lambda: self._show_totals(session.state))
+        self._rest.timeout.connect(self._rested)
         self._later = QTimer(self)
         self._later.setSingleShot(True)
         self._later.setInterval(LATER)
@@ -65,17 +66,25 @@ class TotalsPage(ChangesPage):
         if s.dug.trenches is None:
             return
         self._show_here(s)
-        key = (s.dug.trenches, s.dug.net, s.dug.sectioned, s.current, s.units)
-        if len(key) == len(self._shown) and all(
-            a is b for a, b in zip(key, self._shown, strict=True)
-        ):
-            return
-        self._shown = key
         if s.previewing and len(s.shown.project.pipes) > MANY:
             self._rest.start()
         else:
-            self._rest.stop()
-            self._show_totals(s)
+            self._rested()
+
+    def _rested(self) -> None:
+        """Shows the totals; a figure that is pressed is let go of first, since the page is made of
+        new rows.
+        """
+        if any(row.isDown() for row in self.findChildren(FigureRow)):
+            self._rest.start()
+            return
+        self._rest.stop()
+        focus = self.focusWidget()
+        name = focus.objectName() if isinstance(focus, FigureRow) and focus.hasFocus() else ""
+        self.kept("totals", (), self._show_totals)
+        row = self.findChild(FigureRow, name) if name else None
+        if row is not None:
+            row.setFocus()
 
     def _show_here(self, s: State) -> None:
         dug, run, u = s.dug.trenches, s.look.run, s.units
@@ -131,6 +140,7 @@ class TotalsPage(ChangesPage):
     def _show_totals(self, s: State) -> None:
         if s.dug.trenches is None:
             return
+        note(s, "current")  # the history has changed with it
         net, told = self._net(s)
         q = self.q = quantities(s.dug.trenches, net=net)
         clear(self.body)
