@@ -321,14 +321,14 @@ def deliver() -> None:
     """A sheet of plan and long section, and chambers at 1:1."""
     w = window()
     w.go_stage("deliver")
-    leaves = w.centre.deliver._leaves(w.session.state).leaves
+    leaves = w.centre.of("deliver")._leaves(w.session.state).leaves
     w.session.set(leaf=next(leaf.place for leaf in leaves if leaf.sheet.kind == "plan-and-section"))
     QTest.qWait(200)
     keep(w, "deliver")
     w.session.set(leaf=next(leaf.place for leaf in leaves if leaf.sheet.kind == "chambers"))
     settle(w)
-    w.centre.deliver.sheet.one_to_one()
-    sheet = w.centre.deliver.sheet
+    w.centre.of("deliver").sheet.one_to_one()
+    sheet = w.centre.of("deliver").sheet
     sheet.origin = QPointF(-330.0, -30.0)
     QTest.qWait(200)
     sheet._sharpen()

@@ -12,6 +12,8 @@ from tests.build import facts_of
 from zumbert.analysis import facts as derived
 from zumbert.analysis.facts import analyse
 from zumbert.analysis.stages import Read, Stage
+from zumbert.app.stages.trench.sketch import TALL, places
+from zumbert.app.theme import INSIDE
 from zumbert.checks import check
 from zumbert.delivery import legend, pages, schedules
 from zumbert.delivery.job import Job
@@ -22,18 +24,23 @@ from zumbert.drawing.marks import Stroke, points
 from zumbert.drawing.picture import Picture
 from zumbert.drawing.style import colour
 from zumbert.edits.levels import set_invert
+from zumbert.edits.rain import set_rain
 from zumbert.edits.roads import rename_road
 from zumbert.edits.sheets import add_sheet
+from zumbert.errors import ReadError
 from zumbert.exchange.dxf import read_dxf
 from zumbert.exchange.formats import FORMATS, Format, format_of
 from zumbert.exchange.found import read_files, sorted_out
 from zumbert.exchange.importing import built
+from zumbert.exchange.raintoml import read_rain, write_rain
 from zumbert.exchange.taking.choices import Choices
 from zumbert.model import background, typed
 from zumbert.model.catalogue import STRUCTURE_TYPES
 from zumbert.model.display import Units
 from zumbert.model.project import new_project
+from zumbert.model.rain import FORMS, Form, Rain, RainFormula
 from zumbert.model.sheet import SHEET_KINDS, KindOfSheet
+from zumbert.model.trench import SIZE_FIELDS, TrenchField
 from zumbert.space import scene as spaces
 from zumbert.space.part import SpacePart
 from zumbert.space.wanted import InSpace
@@ -54,6 +61,35 @@ def test_a_unit_that_is_typed(monkeypatch):
     monkeypatch.setitem(typed._UNITS["length"], "rod", 5.0292)
     assert Units().typed("2 rod") == approx(10.0584)
     assert Units(system="us").typed("2 rod") == approx(10.0584)  # metres, whatever is shown
+
+
+def test_a_form_of_the_rain_formula(monkeypatch, tmp_path):
+    """i = a T^m / (b + c t): flows, TOML, project file; the page offers it (tests/app)."""
+    line = Form("i = a / (b + c t)", lambda t, b, c: b + c * t)
+    monkeypatch.setitem(FORMS, "line", line)
+    rain = Rain(source=RainFormula(a=1000.0, b=10.0, c=0.5, form="line"), climate=1.2)
+    assert rain.intensity(20.0) == approx(1.2 * 1000.0 / 20.0)
+    p = set_rain(DEMO, rain)
+    flows = [f for f in facts_of(p).pipe_flow.values() if f.ca > 0]
+    assert flows and all(f.intensity == approx(1200.0 / (10.0 + 0.5 * f.tc)) for f in flows)
+    save(p, tmp_path / "a.zumbert")
+    assert load(tmp_path / "a.zumbert").rain == rain
+    write_rain(rain, tmp_path / "a.toml")
+    assert read_rain(tmp_path / "a.toml") == rain
+    monkeypatch.delitem(FORMS, "line")
+    with pytest.raises(ReadError, match='no formula is called "line", but power, sum'):
+        read_rain(tmp_path / "a.toml")
+
+
+def test_a_dimension_of_trenches_stands_on_its_drawing(monkeypatch):
+    before = places()
+    assert len(before) == len(SIZE_FIELDS)
+    for side in ("left", "right", "under"):
+        monkeypatch.setitem(SIZE_FIELDS, f"one more {side}", TrenchField("One more", at=side))
+    after = list(places().values())
+    assert len(after) == len(before) + 3
+    assert not any(a.intersects(b) for i, a in enumerate(after) for b in after[:i])
+    assert all(a.x() >= 0 and a.right() < INSIDE and a.bottom() < TALL for a in after)
 
 
 def test_a_structure_type_of_the_library(monkeypatch):

@@ -13,7 +13,6 @@ from tests.amount import times
 from tests.build import facts_of, grounded, road_project, with_pipe, with_structure
 from zumbert.analysis import analyse
 from zumbert.analysis.flow import RATIONAL
-from zumbert.analysis.rain import intensities
 from zumbert.analysis.shares import shares_at
 from zumbert.checks import check
 from zumbert.demo.project import demo_project
@@ -84,17 +83,24 @@ def test_the_example_of_the_reference(pipe, ca, tc, i, flow, full, ratio, veloci
 
 @pytest.mark.parametrize(("minutes", "wanted"), [(5, 137.50), (10, 109.23), (30, 62.74)])
 def test_intensities_of_the_reference(minutes, wanted):
-    assert intensities(RAIN)(minutes) == approx(wanted, abs=5e-3)
+    assert RAIN.intensity(minutes) == approx(wanted, abs=5e-3)
+
+
+def test_the_formula_by_a_sum():
+    # 10^0.8 = 6.3096: 1200 / (6.3096 + 10) = 73.576; of 5 years 5^0.2 = 1.37973 times as much
+    form = RainFormula(a=1200.0, b=10.0, c=0.8, m=0.2, form="sum")
+    assert Rain(source=form, years=1.0).intensity(10.0) == approx(73.576, abs=5e-3)
+    assert Rain(source=form, years=5.0).intensity(10.0) == approx(73.576 * 1.37973, abs=5e-3)
 
 
 def test_a_table_goes_log_log_in_duration_and_period():
-    by = intensities(Rain(source=TABLE, years=2.0, climate=1.2))
+    by = Rain(source=TABLE, years=2.0, climate=1.2).intensity
     # under the first duration that one holds
     assert by(5.0) == approx(144.0) and by(1.0) == approx(144.0)
     assert by(np.sqrt(50.0)) == approx(1.2 * np.sqrt(120.0 * 90.0))
     # the line of the last two, once more as long
     assert by(90.0) == approx(1.2 * 50.0 * (50.0 / 90.0))
-    middle = intensities(Rain(source=TABLE, years=float(np.sqrt(10.0))))
+    middle = Rain(source=TABLE, years=float(np.sqrt(10.0))).intensity
     assert middle(10.0) == approx(np.sqrt(90.0 * 115.0))
     with pytest.raises(EditError, match="return periods of 2 to 5 years, not 10"):
         set_rain(reference(), Rain(source=TABLE, years=10.0))
@@ -369,7 +375,7 @@ def test_incremental_flows_are_those_of_a_whole_pass(data):
 @settings(max_examples=times(40, 800), deadline=None)
 def test_a_pipe_never_has_less_than_its_parts_give(p):
     facts = analyse(p)
-    by = intensities(p.rain) if p.rain is not None else None
+    by = p.rain.intensity if p.rain is not None else None
     for s, node in (facts.flows.nodes if facts.flows is not None else {}).items():
         inlets = [facts.pipe_flow[k] for k in facts.links.inlets.get(s, ()) if k in facts.pipe_flow]
         for f in inlets:

@@ -3,7 +3,8 @@ line in `STAGES`.
 """
 
 import pytest
-from PySide6.QtWidgets import QLabel
+from PySide6.QtCore import QEvent
+from PySide6.QtWidgets import QApplication, QLabel, QPushButton
 
 from tests.app.conftest import Driver
 from zumbert.app import help as help_
@@ -12,6 +13,7 @@ from zumbert.app.panels.rows import label
 from zumbert.app.stages.stage import OVERLAYS, Action, Chip, Offer, WorkStage
 from zumbert.app.stages.table import STAGES
 from zumbert.app.tools.measure import MeasureTool
+from zumbert.app.views.covering import Covering
 from zumbert.app.window import Window
 
 
@@ -24,7 +26,7 @@ class Walk(QLabel):
         self.setText(f"{len(state.shown.project.pipes)} pipes to walk along")
 
 
-done = []
+done, came = [], []
 WALK = WorkStage(
     id="walk",
     text="Walk",
@@ -49,17 +51,28 @@ WALK = WorkStage(
     adds=frozenset({"bands"}),
     rings=True,
     picks="ground",
-    upper=lambda centre: seen.setdefault("walk", added(centre)),
+    view=lambda centre: seen.setdefault("walk", label("the way ahead", "")),
+    judges=True,
+    back=lambda w: came.append("back"),
     needs_trenches=lambda project: bool(seen.update(asked=True)),
     hint=lambda s: "Walk on.",
 )
 seen = {}
 
 
-def added(centre):
-    made = label("the way ahead", "")
-    centre.upper.addWidget(made)
-    return made
+class Map(Covering):
+    """Covers both drawings in a second stage that is made up."""
+
+    hint = "Look about."
+
+    def fit(self):
+        done.append("fit")
+
+    def delete(self):
+        done.append("delete")
+
+
+REST = WorkStage(id="rest", text="Rest", icon="M2 2h20", view=lambda c: Map(), covers=True)
 
 
 @pytest.fixture
@@ -68,7 +81,7 @@ def walker(user, qtbot, monkeypatch, tmp_path):
     (tmp_path / "stages/walk").mkdir(parents=True)
     (tmp_path / "stages/walk/help.md").write_text("# Walking\n\nOne foot, then the other.\n")
     monkeypatch.setattr(help_, "HERE", tmp_path)
-    window = Window(user.project, stages=(*STAGES, WALK))
+    window = Window(user.project, stages=(*STAGES, WALK, REST))
     qtbot.addWidget(window, before_close_func=lambda w: setattr(w.files, "may_leave", lambda: True))
     window.show()
     return Driver(window, qtbot)
@@ -112,6 +125,42 @@ def test_its_panel_chips_hint_overlays_and_place_are_shown_there_alone(walker):
     assert "bands" not in walker.session.state.seen
     assert not isinstance(walker.window.side.panel, Walk)
     assert chip.isHidden() and walker.window.centre.upper_view is walker.plan
+
+
+def test_a_view_that_covers_both_drawings_takes_fit_delete_and_the_hint(walker):
+    centre = walker.window.centre
+    drawings = centre.top, centre.lower_half
+    centre.section.setFocus()
+    centre.toggle_whole()  # the long section alone
+    hidden = [w.isHidden() for w in drawings]
+    assert any(hidden)
+    for stage in ("rest", "deliver", "rest"):  # from one that covers to another
+        walker.window.go_stage(stage)
+        seen = centre.covering
+        assert seen is centre.of(stage) and seen.isVisible()
+        assert [w.isHidden() for w in drawings] == [True, True]
+        assert centre.of("deliver" if stage == "rest" else "rest").isHidden()
+    assert walker.window.foot.hint.text() == "Look about."
+    assert centre.pictured is centre.upper_view is seen
+    done.clear()
+    before = walker.session.state.current
+    walker.do("fit")
+    walker.do("delete")
+    assert done == ["fit", "delete"] and walker.session.state.current is before
+    walker.do("lay")  # works in the drawings: a stage that shows them is gone to
+    assert centre.covering is None and seen.isHidden()
+    assert [w.isHidden() for w in drawings] == hidden
+    with pytest.raises(LookupError, match="levels has no view"):
+        centre.of("levels")
+
+
+def test_it_is_told_that_the_window_is_back_and_gone_to_for_findings(walker):
+    assert walker.window.isActiveWindow()
+    came.clear()
+    QApplication.sendEvent(walker.window, QEvent(QEvent.Type.ActivationChange))
+    assert came == ["back"]
+    walker.window.head.findChild(QPushButton, "stateline").click()
+    assert walker.session.state.look.stage.id == "checks"  # the first that judges
 
 
 def test_its_tool_goes_there_and_stays_in_hand(walker):

@@ -97,7 +97,7 @@ def test_the_tables(user, name):
 @pytest.mark.parametrize("name", NAMES)
 def test_the_cross_section(user, name):
     user.in_stage("trench")
-    kept = user.window.centre.cross
+    kept = user.window.centre.of("trench")
 
     def differences():
         new = CrossView(Looking(user.session), user.window.pen)
@@ -123,7 +123,7 @@ def test_the_cross_section(user, name):
 @pytest.mark.parametrize("name", NAMES[:: times(3, 1)])
 def test_the_sheet(user, name):
     user.in_stage("deliver")
-    view = user.window.centre.deliver
+    view = user.window.centre.of("deliver")
 
     def differences():
         v = user.session.state.shown

@@ -133,9 +133,9 @@ def test_a_project_that_is_closed_is_gone(qapp):
 
 def test_after_a_project_with_a_cross_section_an_empty_one_shows_none(user):
     user.window.go_stage("trench")
-    assert user.window.centre.cross.places
+    assert user.window.centre.of("trench").places
     user.window.go_stage("levels")
     user.session.open(new_project("Empty"), None)
     user.window.go_stage("trench")
     user.settle()
-    assert user.window.centre.cross.places == []
+    assert user.window.centre.of("trench").places == []

@@ -4,14 +4,14 @@ PDF written.
 
 from pypdf import PdfReader
 
-SHEET = "w.centre.deliver.sheet"
+SHEET = "w.centre.of('deliver').sheet"
 
 
 def deliver(desk):
     desk.key("alt", "7")
     desk.until(
-        f"s.look.stage.id == 'deliver' and w.centre.delivering and {SHEET}.page is not None and "
-        f"{SHEET}.hasFocus()"
+        f"s.look.stage.id == 'deliver' and w.centre.covering is not None "
+        f"and {SHEET}.page is not None and {SHEET}.hasFocus()"
     )
 
 
@@ -93,7 +93,9 @@ def test_a_title_is_typed_and_a_pdf_written_in_three_clicks(desk, tmp_path):
     desk.type(str(tmp_path / "a b"))
     desk.key("Return")
     desk.until("w.foot.hint.text().startswith('Written')")
-    assert len(PdfReader(tmp_path / "a b.pdf").pages) == desk.ask("w.centre.deliver.list.count()")
+    assert len(PdfReader(tmp_path / "a b.pdf").pages) == desk.ask(
+        "w.centre.of('deliver').list.count()"
+    )
     desk.key("ctrl", "z")
     desk.until("next(iter(project.sheets.values())).title == 'General plan'")
     assert desk.errors == ""

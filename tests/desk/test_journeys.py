@@ -153,18 +153,18 @@ def test_a_run_is_regraded_in_its_strip(desk):
     desk.ask("w.session.set(straight=False) or w.plan.fit_map()")
     for label in ("S14", "S17"):
         desk.on(f"structure('{label}')")
-    desk.until("w.centre.regrading.isVisible() and focus() == 'regrade start'")
+    desk.until("w.acts('levels').strip.isVisible() and focus() == 'regrade start'")
     before = desk.ask("w.session.history.undo_name")
     desk.key("Return")  # at once: nothing changes
-    desk.until("not w.centre.regrading.isVisible()")
+    desk.until("not w.acts('levels').strip.isVisible()")
     assert desk.ask("w.session.history.undo_name") == before
     desk.key("r")
-    desk.until("w.centre.regrading.isVisible() and focus() == 'regrade start'")
+    desk.until("w.acts('levels').strip.isVisible() and focus() == 'regrade start'")
     desk.key("Tab")
     desk.until("focus() == 'regrade slope'")
     desk.key("ctrl", "a")
     desk.type("-2.5%")
-    desk.until("s.previewing and 'breach' in w.centre.regrading.says.text()")
+    desk.until("s.previewing and 'breach' in w.acts('levels').strip.says.text()")
     desk.key("Return")
     desk.until(
         "w.session.history.undo_name == 'Regrade S14 to S17' and focus() in ('plan', 'section')"

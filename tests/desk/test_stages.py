@@ -28,7 +28,7 @@ def test_each_stage_comes_by_its_button_and_by_its_key(small):
 
 def test_chips_of_a_stage_come_and_go_and_its_tool_brings_it(small):
     small.key("alt", "7")
-    small.until("w.centre.delivering and w.centre.deliver.sheet.page is not None")
+    small.until("w.centre.covering is not None and w.centre.of('deliver').sheet.page is not None")
     small.key("l")  # a tool of another stage: the drawings come back with it
     small.until("s.look.stage.id == 'layout' and w.toolbox.name == 'lay'")
     small.until("w.chips.buttons['gullies'].isVisible() and w.plan.isVisible()")
@@ -40,7 +40,7 @@ def test_chips_of_a_stage_come_and_go_and_its_tool_brings_it(small):
     small.key("x")  # the plan in the place of the cross-section, with its chip
     small.until("w.plan.isVisible() and w.chips.buttons['cross'].isVisible()")
     small.on("middle(w.chips.buttons['cross'])")
-    small.until("w.centre.cross.isVisible() and not w.plan.isVisible()")
+    small.until("w.centre.of('trench').isVisible() and not w.plan.isVisible()")
     small.on("middle(w.centre.head.chips['bands'])")
     small.until("'bands' not in s.seen")
     small.key("alt", "4")

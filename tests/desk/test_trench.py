@@ -26,27 +26,27 @@ def test_the_section_follows_the_pointer_steps_and_is_pinned(desk):
     seen = []
     for i in range(12):  # one pixel at a time
         desk.move(x - 20 + i, y)
-        seen.append(desk.ask("w.centre.cross.at.run"))
+        seen.append(desk.ask("w.centre.of('trench').at.run"))
     assert seen == sorted(seen) and seen[-1] > seen[0]
     desk.key("ctrl", "Right")
-    desk.until(f"w.centre.cross.at.run > {seen[-1]}")
+    desk.until(f"w.centre.of('trench').at.run > {seen[-1]}")
     desk.key("shift", "p")
     desk.until("len(s.look.sections) == 1")
-    cx, cy = desk.ask("middle(w.centre.cross)")
+    cx, cy = desk.ask("middle(w.centre.of('trench'))")
     desk.wheel(cx - 200, cy, 2)
-    before = desk.ask("w.centre.cross.shown()[0].sight.ratios[0]")
+    before = desk.ask("w.centre.of('trench').shown()[0].sight.ratios[0]")
     desk.drag((cx - 150, cy), (cx - 110, cy + 12))
     assert desk.ask("len(s.look.sections)") == 1  # a drag moves, it does not pin
     desk.key("Left")
-    desk.until(f"w.centre.cross.at.run <= {seen[-1]}")
+    desk.until(f"w.centre.of('trench').at.run <= {seen[-1]}")
     desk.key("Return")
     desk.until("len(s.look.sections) == 2")
     # fitted to the new columns
-    assert desk.ask("w.centre.cross.shown()[0].sight.ratios[0]") != before
+    assert desk.ask("w.centre.of('trench').shown()[0].sight.ratios[0]") != before
     desk.on("button('Plan')")
     desk.until("w.centre.upper_view is w.plan")
     desk.key("x")
-    desk.until("w.centre.upper_view is w.centre.cross")
+    desk.until("w.centre.upper_view is w.centre.of('trench')")
 
 
 def test_a_figure_lights_up_what_is_in_it(desk):

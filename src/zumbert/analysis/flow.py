@@ -12,7 +12,6 @@ from zumbert.analysis.flowfacts import Drains, Flows, NodeFlow, PipeFlow
 from zumbert.analysis.fullbore import roughness
 from zumbert.analysis.links import Links
 from zumbert.analysis.pipes import PipeFacts
-from zumbert.analysis.rain import intensities
 from zumbert.analysis.shares import alive, all_shares, reshared
 from zumbert.hydraulics.depths import manning_angle, round_flow
 from zumbert.hydraulics.resistance import Roughness, velocity_at
@@ -152,7 +151,7 @@ class _Run:
         self.roughs: dict[object, Roughness] = {}
         self.plain, self.by_full = self.formula == "manning", project.settings.travel == "full"
         self.by_duration: Callable[[float], float] | None = (
-            None if project.rain is None else intensities(project.rain)
+            None if project.rain is None else project.rain.intensity
         )
         self.pipes: dict[PipeId, PipeFlow] = {}
         self.nodes: dict[StructureId, NodeFlow] = {}

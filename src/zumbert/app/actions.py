@@ -61,7 +61,7 @@ def _view(i: int, view: View) -> Action[Frame]:
 def _selected(w: Frame) -> bool:
     s = w.session.state
     return bool(
-        s.chosen.pipes or s.chosen.structures or s.chosen.item is not None or s.look.stage.sheets
+        s.chosen.pipes or s.chosen.structures or s.chosen.item is not None or s.look.stage.covers
     )
 
 

@@ -14,15 +14,12 @@ from zumbert.app.pen import Pen
 from zumbert.app.session import Session
 from zumbert.app.stages.stage import WorkStage
 from zumbert.app.state import State
+from zumbert.app.views.covering import Covering
 from zumbert.app.views.planview import PlanView
 from zumbert.app.views.sectionview import SectionView
 from zumbert.app.views.view import DrawingView
-from zumbert.model.ids import StructureId
 
 if TYPE_CHECKING:
-    from zumbert.app.stages.deliver.deliverview import DeliverView
-    from zumbert.app.stages.levels.regradestrip import RegradeStrip
-    from zumbert.app.stages.trench.crossview import CrossView
     from zumbert.app.tables.drawer import TablesDrawer
     from zumbert.app.views.spaceview import SpaceView
     from zumbert.app.work import Work
@@ -41,7 +38,9 @@ class Centre(QSplitter):
         self.dig: Callable[[], bool] = lambda: (
             True
         )  # works out the trenches; False where that was given up
-        self._hidden = (False, False)  # which half was hidden when the sheets came
+        self._own: dict[str, Any] = {}  # the views of stages, by their stage
+        self.covering: Covering | None = None  # the one in the place of both drawings
+        self._hidden = (False, False)  # which half was hidden when it came
         self.session, self.pen, self._changed = session, pen, changed
         self.section = SectionView(session, pen)
         self.plan = PlanView(session, pen, self.section)
@@ -95,8 +94,8 @@ class Centre(QSplitter):
         """Shows what is selected in the drawing under the pointer; once more, or with nothing
         selected, all of it.
         """
-        if self.delivering:
-            self.deliver.sheet.fit()
+        if self.covering is not None:
+            self.covering.fit()
             return
         view = next((v for v in self.views if v.underMouse()), self.drawing)
         if not view.fit_selected():
@@ -110,7 +109,7 @@ class Centre(QSplitter):
 
     def toggle_whole(self) -> None:
         """Gives the whole centre to the zone with the keyboard; called again, restores both."""
-        if self.delivering:
+        if self.covering is not None:
             return
         if self.top.isHidden() or self.lower_half.isHidden():
             self.top.show()
@@ -128,9 +127,9 @@ class Centre(QSplitter):
 
     def to_drawing(self) -> None:
         """Returns the keyboard to the drawing that had it last."""
-        if self.delivering or not self.drawing.isVisible():
+        if self.covering is not None or not self.drawing.isVisible():
             shown = (
-                self.tables.table if self.tables_open and not self.delivering else self.upper_view
+                self.tables.table if self.tables_open and self.covering is None else self.upper_view
             )
         else:
             shown = self.drawing
@@ -157,7 +156,7 @@ class Centre(QSplitter):
     @property
     def space_seen(self) -> bool:
         """Whether the view in space is in sight."""
-        return "space" in self.__dict__ and self.space.isVisibleTo(self) and not self.delivering
+        return "space" in self.__dict__ and self.space.isVisibleTo(self) and self.covering is None
 
     @property
     def in_space(self) -> bool:
@@ -195,85 +194,76 @@ class Centre(QSplitter):
 
     # -- in the plan's place -----------------------------------------------------------------------
 
-    @cached_property
-    def cross(self) -> "CrossView":
-        """The trench cross-section; made when it is first shown."""
-        from zumbert.app.stages.trench.crossview import CrossView
-
-        made = CrossView(self.session, self.pen)
-        made.to_plan.connect(self.toggle_cross)
-        self.upper.addWidget(made)
-        return made
-
-    @cached_property
-    def deliver(self) -> "DeliverView":
-        """The sheets, in the place of both drawings; made when the stage Deliver is first
-        entered.
+    def of(self, stage: str) -> Any:
+        """The view of a stage's own, in the place of the plan or of both drawings; made when it is
+        first asked for.
         """
-        from zumbert.app.stages.deliver.deliverview import DeliverView
-
-        made = DeliverView(self.session, self.pen, self.work)
-        made.hide()  # the panel may ask for it before its stage shows it
-        self.addWidget(made)
-        return made
+        if stage not in self._own:
+            entry = self.session.stages[stage]
+            if entry.view is None:
+                raise LookupError(f"The stage {stage} has no view of its own.")
+            made = self._own[stage] = entry.view(self)
+            if entry.covers:
+                made.hide()  # the panel may ask for it before its stage shows it
+                self.addWidget(made)
+            else:
+                self.upper.addWidget(made)
+        return self._own[stage]
 
     @property
     def pictured(self) -> QWidget:
-        """The widget that a picture is made of: the sheet, or the drawing that had the keyboard
-        last, where it is in sight.
+        """The widget that a picture is made of: the drawing that had the keyboard last, where it
+        is in sight; the main part of what covers both.
         """
-        if self.delivering:
-            return self.deliver.sheet
+        if self.covering is not None:
+            return self.covering.main
         return (
             self.drawing
             if self.drawing is not self.plan and self.drawing.isVisible()
             else self.upper_view
         )
 
-    @property
-    def delivering(self) -> bool:
-        """Whether the sheets stand in the place of the drawings."""
-        return "deliver" in self.__dict__ and self.deliver.isVisibleTo(self)
-
     def _follow_stage(self, stage: WorkStage[Any]) -> None:
-        """The sheets come and go with their stage."""
-        if stage.sheets == self.delivering:
+        """The view that covers both drawings comes and goes with its stage."""
+        wanted: Covering | None = self.of(stage.id) if stage.covers else None
+        had = self.covering
+        if wanted is had:
             return
-        if stage.whole is not None:
+        if had is None:
             self._hidden = (self.top.isHidden(), self.lower_half.isHidden())
-            stage.whole(self).show()
-            for w in (self.top, self.lower_half):
-                w.hide()
-            self.deliver.sheet.setFocus()
         else:
-            self.deliver.hide()
-            for w, hidden in zip((self.top, self.lower_half), self._hidden, strict=True):
-                w.setVisible(not hidden)
-            self.drawing.setFocus()
+            had.hide()
+        self.covering = wanted
+        if wanted is not None:
+            wanted.show()
+        for w, hidden in zip((self.top, self.lower_half), self._hidden, strict=True):
+            w.setVisible(wanted is None and not hidden)
+        (self.drawing if wanted is None else wanted.main).setFocus()
 
     @property
     def upper_view(self) -> QWidget:
-        """The view in the upper half: the plan, the cross-section, or space in their place; the
-        sheet in the stage Deliver.
+        """The view in the upper half: the plan, that of a stage, or space in their place; the main
+        part of what covers both drawings.
         """
-        if self.delivering:
-            return self.deliver.sheet
+        if self.covering is not None:
+            return self.covering.main
         if self.session.state.look.space_at == "place":
             return self.space
         return self.upper.currentWidget() or self.plan
 
-    def toggle_cross(self) -> None:
-        """In the stage Trench: the plan in the place of the cross-section, or that again."""
-        self.session.set(cross=not self.session.state.look.cross)
+    def toggle_own(self) -> None:
+        """The plan in the place of the stage's own view, or that again."""
+        self.session.set(own=not self.session.state.look.own)
 
     def _follow(self, old: State, new: State) -> None:
         if old.look.space_at != new.look.space_at:
             self._place_space()
-        if old.look.stage is new.look.stage and old.look.cross == new.look.cross:
+        if old.look.stage is new.look.stage and old.look.own == new.look.own:
             return
         self._follow_stage(new.look.stage)
-        upper = new.look.stage.upper
-        wanted = upper(self) if upper is not None and new.look.cross else self.plan
+        stage = new.look.stage
+        own = stage.view is not None and not stage.covers and new.look.own
+        wanted = self.of(stage.id) if own else self.plan
         if self.upper.currentWidget() is not wanted:
             had = self.upper_view.hasFocus()
             self.upper.setCurrentWidget(wanted)
@@ -312,17 +302,7 @@ class Centre(QSplitter):
             self.upper_view.setFocus()
         self._changed()
 
-    @cached_property
-    def regrading(self) -> "RegradeStrip":
-        """The strip that regrades; made when it is first asked for."""
-        from zumbert.app.stages.levels.regradestrip import RegradeStrip
-
-        made = RegradeStrip(self.session, self.pen, self.section.setFocus)
-        self.column.insertWidget(1, made)
-        made.hide()
-        self.session.changed.connect(lambda old, new: made.follow(new))
-        return made
-
-    def regrade(self, a: StructureId, b: StructureId) -> None:
-        """Opens the strip over the run between two structures."""
-        self.regrading.open(a, b)
+    def add_strip(self, strip: QWidget) -> None:
+        """Adds a strip over the long section, hidden until it is opened."""
+        self.column.insertWidget(1, strip)
+        strip.hide()

@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QMenu
 from zumbert.app.actions import ACTIONS
 from zumbert.app.frame import Frame
 from zumbert.app.panels.severalpanel import select_more
+from zumbert.app.stages.stage import stage_for
 from zumbert.app.values import delete_item, delete_selected
 from zumbert.app.views.view import DrawingView
 from zumbert.edits.grounditems import KINDS, GroundItem, item_name
@@ -26,7 +27,7 @@ def menu_of(
     hit = view.hit_current(x, y) or view.hit(x, y)
     project = w.session.state.current.project
     if hit is not None and hit.id in project.structures:
-        _structure(menu, w, StructureId(hit.id))
+        _structure(menu, w, StructureId(hit.id), actions)
     elif hit is not None and hit.id in project.pipes:
         _pipe(menu, w, view, PipeId(hit.id), x, y)
     elif hit is not None and hit.kind in KINDS:
@@ -76,14 +77,14 @@ def _delete(menu: QMenu, w: Frame) -> None:
     )
 
 
-def _structure(menu: QMenu, w: Frame, key: StructureId) -> None:
+def _structure(menu: QMenu, w: Frame, key: StructureId, actions: Mapping[str, QAction]) -> None:
     s = w.session.state
     if key not in s.chosen.structures:
         w.session.select(structures=frozenset({key}), follow=False)
     _head(menu, s.current.project.structures[key].label)
     _add(menu, "Show in both drawings", partial(w.going.to_thing, key))
     _add(menu, "Lay a run from here", partial(w.toolbox.take, "lay"))
-    _add(menu, "Regrade from here", w.regrade)
+    _add(menu, "Regrade from here", actions["regrade"].trigger)
     _selecting(menu, w)
     _delete(menu, w)
 
@@ -118,7 +119,8 @@ def _thing(menu: QMenu, w: Frame, item: GroundItem) -> None:
     w.session.pick(item)
     _head(menu, item_name(w.session.state.current.project, item))
     if w.session.state.look.stage.picks != "ground" and item.kind not in ("pin", "area"):
-        _add(menu, "Edit in the stage Ground", lambda: w.go_stage("ground"))
+        stage = stage_for(w.stages, lambda s: s.picks == "ground")
+        _add(menu, f"Edit in the stage {stage.text}", lambda: w.go_stage(stage.id))
     _add(menu, "Delete", lambda: delete_item(w.session, item, None))
 
 

@@ -31,7 +31,7 @@ from zumbert.app.panels.sidepanel import SidePanel
 from zumbert.app.pen import Pen
 from zumbert.app.questions import ask
 from zumbert.app.session import Session
-from zumbert.app.stages.stage import Action, Chip, WorkStage
+from zumbert.app.stages.stage import Action, Chip, WorkStage, stage_for
 from zumbert.app.state import State
 from zumbert.app.theme import apply_theme
 from zumbert.app.toolbox import Toolbox
@@ -40,7 +40,6 @@ from zumbert.app.views.view import DrawingView
 from zumbert.app.work import Work
 from zumbert.drawing.style import Theme
 from zumbert.edits.loose import all_attached
-from zumbert.model.ids import StructureId
 from zumbert.model.project import Project
 
 AT_ONCE = 300  # pipes whose trenches are worked out at once
@@ -86,13 +85,19 @@ class Frame(QMainWindow):
             self.session,
             self.pen,
             self.finder,
-            lambda: self.go_stage("checks"),
+            lambda: self.go_stage(stage_for(stages, lambda s: s.judges).id),
             self.files.read_anew,
         )
         self.rail = Rail(self.session, self.pen, stages, self.go_stage)
         self.side = SidePanel(self.session, self.pen, lambda: self.toolbox.tool, self.stage_panel)
         plan_chips: list[Chip[Any]] = [
-            Chip("scale", "", lambda w: w.plan.fit()),
+            Chip(
+                "scale",
+                "",
+                lambda w: w.plan.fit(),
+                tip="Fit the plan",
+                words=lambda w: f"Plan 1:{w.plan.scale_ratio():.0f}",
+            ),
             Chip(
                 "straight",
                 "Straightened",
@@ -105,6 +110,8 @@ class Frame(QMainWindow):
                 "Space",
                 lambda w: w.centre.next_space(),
                 lambda w: w.session.state.look.space_at == "beside",
+                tip="Shows the project in space: in the plan's place, then beside it (F3)",
+                steps=True,
             ),
         ]
         self.chips = PlanChips(self.session, self.plan, plan_chips, self)
@@ -156,8 +163,8 @@ class Frame(QMainWindow):
 
     def _hint(self) -> str:
         """The hint: what a click will do."""
-        if self.centre.delivering:
-            return self.centre.deliver.hint
+        if self.centre.covering is not None:
+            return self.centre.covering.hint
         free = self.centre.in_space and self.toolbox.picking
         return self.centre.space.hint if free else self.toolbox.tool.hint
 
@@ -269,45 +276,16 @@ class Frame(QMainWindow):
 
     # -- edits -------------------------------------------------------------------------------------
 
-    def regrade(self) -> None:
-        """Opens the strip that regrades the run between two structures: the selected ones, else
-        two that are picked.
-        """
-        s = self.session.state
-        if len(s.chosen.structures) != 2:
-            from zumbert.app.tools.twopick import TwoPick
-
-            self.toolbox.hold(TwoPick(self.session, "regrade", self._regrade))
-            return
-        a, b = sorted(
-            s.chosen.structures, key=lambda k: s.current.facts.structures[k].lowest or 0.0
-        )
-        self._regrade(a, b)
-
-    def _regrade(self, a: StructureId, b: StructureId) -> None:
-        if not self.toolbox.picking:
-            self.toolbox.put_down()
-            self.session.select(structures=frozenset({a, b}), follow=False)
-        self.centre.regrade(a, b)
-
     def attach_ends(self) -> None:
         """Pulls every loose end in to the structure that is nearest, where one stands near
         enough.
         """
         self.session.edit("Attach loose ends", lambda p, f: all_attached(p, f, ATTACH))
 
-    def turn_about_other_end(self) -> None:
-        """Makes a slope turn about the other end of the pipe."""
-        s = self.session.state
-        now = s.chosen.hand.pivot if s.chosen.hand is not None else s.chosen.pivot
-        self.session.set_pivot("down" if now == "up" else "up")
-
     def delete(self) -> None:
-        """Deletes what is selected, in the stage Deliver the sheet that is shown; a drag under
-        way ends first.
-        """
-        if self.centre.delivering:
-            self.centre.deliver.delete()
+        """Deletes what is selected; a drag under way ends first."""
+        if self.centre.covering is not None:
+            self.centre.covering.delete()
             return
         self.toolbox.let_go()
         s = self.session.state
@@ -372,14 +350,15 @@ class Frame(QMainWindow):
     def changeEvent(self, event: QEvent) -> None:
         super().changeEvent(event)
         if event.type() == QEvent.Type.ActivationChange and self.isActiveWindow() and self._placed:
-            if any(b.source for b in self.session.state.current.project.backgrounds.values()):
-                self.acts("ground").look_for_changes()
+            for stage in self.stages:
+                if stage.back is not None:
+                    stage.back(self)
 
     def closeEvent(self, event: QCloseEvent) -> None:
         if not self.files.may_leave():
             event.ignore()
             return
-        if not self.session.state.look.stage.sheets:
+        if self.centre.covering is None:
             self.files.settings().setValue("splitter", self.centre.saveState())
         self.autosave.end()
         self.net.end()

@@ -16,7 +16,7 @@ from zumbert.analysis.trench import Trenches, trenches
 from zumbert.app.committed import what_stays
 from zumbert.app.history import History
 from zumbert.app.reading import Reading
-from zumbert.app.stages.stage import NO_STAGE, WorkStage
+from zumbert.app.stages.stage import WorkStage, stage_for
 from zumbert.app.state import FileState, InHand, Look, State
 from zumbert.app.value import Value, value
 from zumbert.drawing.handles import PipeHandle
@@ -66,7 +66,7 @@ class Session(QObject):
         self._dug: Trenches | None = None  # the last trenches that were asked for
         keys = tuple(run_keys(project, v.facts))
         key = keys[0] if keys else None
-        stage = self.stages.get("levels", NO_STAGE)
+        stage = stage_for(self.stages.values(), lambda s: s.opens)
         self._run_made: Run | None = None
         self._run_kept = key  # what the long section showed before the edit that is tried
         self._state = State(

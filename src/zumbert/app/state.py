@@ -43,7 +43,7 @@ class Look(StatePart, frozen=True, kw_only=True, eq=False):
     straight: bool = True
     space: InSpace = InSpace()  # what is seen in space
     space_at: SpaceAt = ""  # where space is seen: nowhere, in the plan's place, beside the plan
-    cross: bool = True  # whether the stage Trench shows the cross-section in the plan's place
+    own: bool = True  # whether the view of a stage's own stands in the plan's place
     # cross-sections that are pinned: pipes and distances along them, m
     sections: tuple[tuple[PipeId, float], ...] = ()
     leaf: int = 1  # the page of the sheets that is shown, from 1

@@ -11,7 +11,7 @@ from zumbert.app.actions import MENUS, all_actions
 from zumbert.app.frame import Frame
 from zumbert.app.icons import icon
 from zumbert.app.panels.finder import Commands
-from zumbert.app.stages.stage import Action, WorkStage, drawings_stage
+from zumbert.app.stages.stage import Action, WorkStage, stage_for
 from zumbert.app.stages.table import STAGES
 from zumbert.app.views.view import DrawingView
 from zumbert.drawing.style import Theme
@@ -50,8 +50,8 @@ class Window(Frame):
     def _do(self, a: Action[Frame]) -> None:
         if not a.enabled(self):
             return
-        if self.centre.delivering and (a.drawings or a.menu == "Draw"):
-            self.go_stage(drawings_stage(self.stages).id)
+        if self.centre.covering is not None and (a.drawings or a.menu == "Draw"):
+            self.go_stage(stage_for(self.stages, lambda s: s.panel is None).id)
         logger.info(a.text)
         a.run(self)
 

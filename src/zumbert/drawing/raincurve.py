@@ -7,10 +7,9 @@ from typing import Protocol
 import numpy as np
 from msgspec.structs import replace
 
-from zumbert.analysis.rain import intensities
 from zumbert.drawing.marks import Disc, Fill, Mark, Segments, Stroke, Text, points
 from zumbert.model.display import Units
-from zumbert.model.rain import Rain, RainFormula, RainTable
+from zumbert.model.rain import Rain, RainFormula
 
 SPAN = (2.0, 120.0)  # min that are drawn
 TICKS = (2, 5, 10, 20, 60, 120)
@@ -24,9 +23,9 @@ def rain_curves(
     """
     left, top, right, bottom = 40.0, 10.0, wide - 10.0, tall - 24.0
     t = np.geomspace(*SPAN, 60)
-    by = intensities(rain)
+    by = rain.intensity
     others = _others(rain)
-    high = max(by(SPAN[0]), *(intensities(r)(SPAN[0]) for r in others), 1.0) * 1.05
+    high = max(by(SPAN[0]), *(r.intensity(SPAN[0]) for r in others), 1.0) * 1.05
 
     def at(minutes: float, i: float) -> tuple[float, float]:
         return left + log(minutes / SPAN[0]) / log(SPAN[1] / SPAN[0]) * (
@@ -43,7 +42,7 @@ def rain_curves(
         yield Segments("grid-major", np.array([(x, top, x, bottom)]))
         yield Text("small", str(minutes), x, bottom + 14, "middle")
     for r in others:
-        other = intensities(r)
+        other = r.intensity
         yield Stroke("axis-thin", np.array([at(v, other(v)) for v in t.tolist()]))
     yield Stroke("storm", np.array([at(v, by(v)) for v in t.tolist()]))
     for v in times[:200]:
@@ -61,10 +60,7 @@ def rain_curves(
 
 def _others(rain: Rain) -> list[Rain]:
     """The same rain at the other return periods of its table."""
-    if isinstance(rain.source, RainFormula):
-        return []
-    table: RainTable = rain.source
-    return [replace(rain, years=y) for y, _ in table.rows if abs(y - rain.years) > 1e-9]
+    return [replace(rain, years=y) for y in rain.source.periods if abs(y - rain.years) > 1e-9]
 
 
 class Atlas(Protocol):
@@ -96,7 +92,7 @@ def atlas_map(
     that was taken.
     """
     left, bottom, k = _frame(atlas, wide, tall)
-    rain = {at: intensities(Rain(source=f))(10.0) for at, f in atlas.at.items()}
+    rain = {at: f.by(Rain().years)(10.0) for at, f in atlas.at.items()}
     low, high = min(rain.values()), max(rain.values())
 
     def spot(x: float, y: float) -> tuple[float, float]:

@@ -9,12 +9,14 @@ from zumbert.exchange.tomlfile import TomlFile, plain, write_toml
 from zumbert.model.rain import Rain, RainFormula, RainTable, rain_fault
 
 FORMULA = ("a", "b", "c", "m")
+FIRST = RainFormula().form
 
 
 @reader
 def read_rain(path: str | Path) -> Rain:
     """A rain: `name`, `years`, `climate`, `entry` (min), and a `[formula]` of a, b, c, m or a
-    `[table]` of minutes and `[table.years]`. Raises ReadError.
+    `[table]` of minutes and `[table.years]`; a formula of another form than the first has its
+    `form` too. Raises ReadError.
     """
     file = TomlFile(path)
     data = file.data
@@ -25,8 +27,8 @@ def read_rain(path: str | Path) -> Rain:
         k: file.number(k, data[k]) for k in ("years", "climate", "entry") if k in data
     }
     source = _formula(file, data["formula"]) if "formula" in data else _table(file, data["table"])
-    if isinstance(source, RainTable) and "years" not in values:
-        values["years"] = source.rows[0][0]
+    if source.periods and "years" not in values:
+        values["years"] = source.periods[0]
     rain = Rain(name=file.name, source=source, **values)
     if (fault := rain_fault(rain)) is not None:
         raise ReadError(f"{path} holds no rain that can be: {fault}.")
@@ -36,8 +38,9 @@ def read_rain(path: str | Path) -> Rain:
 def _formula(file: TomlFile, data: Any) -> RainFormula:
     if not isinstance(data, dict):
         raise ReadError(f"{file.path}: formula is a table of a, b, c and m.")
-    file.keys(data, FORMULA, "formula.")
-    return RainFormula(**{k: file.number(f"formula.{k}", v) for k, v in data.items()})
+    file.keys(data, (*FORMULA, "form"), "formula.")
+    numbers = {k: file.number(f"formula.{k}", v) for k, v in data.items() if k != "form"}
+    return RainFormula(form=str(data.get("form", FIRST)), **numbers)
 
 
 def _table(file: TomlFile, data: Any) -> RainTable:
@@ -78,7 +81,8 @@ def write_rain(rain: Rain, path: str | Path) -> None:
     }
     s = rain.source
     if isinstance(s, RainFormula):
-        data["formula"] = {k: plain(getattr(s, k)) for k in FORMULA}
+        form = {} if s.form == FIRST else {"form": s.form}
+        data["formula"] = {k: plain(getattr(s, k)) for k in FORMULA} | form
     else:
         rows = {f"{years:g}": [plain(v) for v in row] for years, row in s.rows}
         data["table"] = {"minutes": [plain(v) for v in s.minutes], "years": rows}

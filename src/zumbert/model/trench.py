@@ -82,18 +82,23 @@ class TrenchField(NamedTuple):
     empty: bool = False  # whether it may be left out
     table: bool = False  # whether it may be a table by depth
     positive: bool = False  # whether 0 is refused
+    short: str = ""  # its title on the drawing of the trench
+    at: Literal["left", "right", "under"] = "right"  # where it stands there, from the top down
 
 
+# in the order of the drawing
 SIZE_FIELDS: dict[str, TrenchField] = {
-    "bedding": TrenchField("Bedding"),
-    "width": TrenchField("Width", table=True, positive=True),
-    "side": TrenchField("Beside the pipe", empty=True),
-    "vertical_height": TrenchField("Upright up to"),
+    "support_above": TrenchField(
+        "Support deeper than", empty=True, short="Support deeper", at="left"
+    ),
+    "surround": TrenchField("Surround over the pipe", empty=True, short="Surround over", at="left"),
+    "bedding": TrenchField("Bedding", at="left"),
     "batter": TrenchField("Out per 1 up", "ratio"),
     "bench_width": TrenchField("Bench"),
-    "bench_height": TrenchField("Lift between benches", positive=True),
-    "surround": TrenchField("Surround over the pipe", empty=True),
-    "support_above": TrenchField("Support deeper than", empty=True),
+    "bench_height": TrenchField("Lift between benches", positive=True, short="Lift"),
+    "vertical_height": TrenchField("Upright up to"),
+    "side": TrenchField("Beside the pipe", empty=True, short="Beside pipe"),
+    "width": TrenchField("Width", table=True, positive=True, at="under"),
 }
 TYPE_FIELDS: dict[str, TrenchField] = {
     "working_space": TrenchField("Working space at chambers"),

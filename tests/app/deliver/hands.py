@@ -7,7 +7,7 @@ from zumbert.drawing.marks import texts_in
 
 
 def view(user):
-    return user.window.centre.deliver
+    return user.window.centre.of("deliver")
 
 
 def panel(user):

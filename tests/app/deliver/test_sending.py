@@ -304,10 +304,10 @@ def test_an_empty_project_has_a_stage_that_says_what_to_do(qtbot, errors):
     told = []
     window.session.refused.connect(told.append)
     window.go_stage("deliver")
-    window.centre.deliver.usual.click()
+    window.centre.of("deliver").usual.click()
     assert told == ["There is nothing to draw yet: lay a run or make a road first."]
-    window.centre.deliver.add_kind("plan-and-section")
-    assert window.centre.deliver.sheet.page is None
-    assert "nothing on this sheet" in window.centre.deliver.sheet.words
-    window.centre.deliver.add_kind("plan")
-    assert window.centre.deliver.sheet.page is not None
+    window.centre.of("deliver").add_kind("plan-and-section")
+    assert window.centre.of("deliver").sheet.page is None
+    assert "nothing on this sheet" in window.centre.of("deliver").sheet.words
+    window.centre.of("deliver").add_kind("plan")
+    assert window.centre.of("deliver").sheet.page is not None

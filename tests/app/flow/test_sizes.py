@@ -12,6 +12,7 @@ from zumbert.drawing.longsection import section_marks
 from zumbert.drawing.marks import Disc, Fill, Stroke
 from zumbert.edits.grounditems import GroundItem
 from zumbert.exchange.sizelog import size_text
+from zumbert.model.rain import FORMS
 
 
 def test_the_stage_shows_water_tints_and_areas(flow):
@@ -200,6 +201,12 @@ def test_rain_is_typed_pasted_and_taken_by_place(flow):
     assert flow.project.rain.years == 5.0
     flow.fill(rain.formula["a"], "1000")
     assert flow.project.rain.source.a == 1000.0
+    assert rain.form.currentText() == FORMS["power"].words
+    rain.form.setCurrentIndex(1)
+    rain.form.activated.emit(1)
+    assert flow.project.rain.source.form == "sum" and flow.project.rain.source.a == 1000.0
+    flow.do("undo")
+    assert rain.form.currentIndex() == 0
     flow.fill(rain.own["years"], "-4")
     assert "return period" in flow.refusals[-1] and flow.project.rain.years == 5.0
     QApplication.clipboard().setText("min\t2\t5\n5\t120\t150\n10\t90\t115\n30\t50\t66\n")

@@ -18,7 +18,7 @@ def strip(user):
     a, b = user.structure("S14"), user.structure("S17")
     user.session.select(structures=frozenset({a.id, b.id}))
     user.do("regrade")
-    return user.window.centre.regrading
+    return user.window.acts("levels").strip
 
 
 def fill(user, field, text):
@@ -123,14 +123,14 @@ def test_two_structures_are_picked_in_plan_or_section_in_either_order(user):
     user.click(user.section, *in_section("S9"))
     assert "from S9" in user.window.foot.hint.text()
     user.click(user.section, *in_section("S6"))
-    strip = user.window.centre.regrading
+    strip = user.window.acts("levels").strip
     assert strip.isVisible() and strip.title.text() == "Regrade S9 to S6"
     assert isinstance(user.window.toolbox.tool, PickTool)
     strip.findChild(QPushButton, "regrade turn").click()
     assert strip.title.text() == "Regrade S6 to S9"
     user.do("undo")  # nothing to take back: it stays open
     assert strip.isVisible()
-    user.window.centre.regrading.shut()
+    user.window.acts("levels").strip.shut()
 
 
 def test_an_undo_while_it_is_open_shuts_it(user, strip):
@@ -224,7 +224,7 @@ def test_a_step_up_that_is_there_stays_until_its_own_field_says_otherwise(user):
     user.session.edit("Raise an end", lambda p, f: replace(p, pipes={**p.pipes, lower.id: risen}))
     user.session.select(structures=frozenset({a.id, b.id}))
     user.do("regrade")
-    strip, s15 = user.window.centre.regrading, user.structure("S15").id
+    strip, s15 = user.window.acts("levels").strip, user.structure("S15").id
     assert strip.drops[s15].text() == "\u22120.050"
     fill(user, strip.slope, "-2.5%")
     assert strip.ask().drops[s15] == approx(-0.05)

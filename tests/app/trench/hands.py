@@ -16,7 +16,7 @@ def panel(user):
 
 
 def cross(user):
-    return user.window.centre.cross
+    return user.window.centre.of("trench")
 
 
 def wait_for_net(user):

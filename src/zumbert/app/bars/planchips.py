@@ -10,11 +10,6 @@ from zumbert.app.session import Session
 from zumbert.app.stages.stage import Chip
 from zumbert.app.views.planview import PlanView
 
-TIPS = {
-    "scale": "Fit the plan",
-    "space": "Shows the project in space: in the plan's place, then beside it (F3)",
-}
-
 
 class PlanChips(Reader):
     """Buttons in the upper left of the plan; those of a stage are shown in it, and while they are
@@ -27,10 +22,10 @@ class PlanChips(Reader):
         self.session, self.plan, self.chips, self.window = session, plan, chips, window
         self.buttons: dict[str, QPushButton] = {}
         for chip in chips:
-            button = toggle_chip(chip.text, chip.name, chip.on is not None and chip.name != "space")
+            button = toggle_chip(chip.text, chip.name, chip.on is not None and not chip.steps)
             self.buttons[chip.name] = button
             button.setParent(self.plan)
-            button.setToolTip(TIPS.get(chip.name, ""))
+            button.setToolTip(chip.tip)
             button.clicked.connect(lambda _=False, run=chip.run: run(window))
         self.session.changed.connect(lambda old, new: self.follow(old, new))
 
@@ -42,9 +37,8 @@ class PlanChips(Reader):
         x = 14
         for chip in self.chips:
             button, lit = self.buttons[chip.name], chip.on is not None and chip.on(self.window)
-            button.setText(("\u2713 " if lit else "") + chip.text)
-            if chip.name == "scale":
-                button.setText(f"Plan 1:{self.plan.scale_ratio():.0f}")
+            words = chip.text if chip.words is None else chip.words(self.window)
+            button.setText(("\u2713 " if lit else "") + words)
             button.setChecked(lit)
             button.setVisible(lit or chip.name not in elsewhere)
             button.adjustSize()

@@ -1,6 +1,6 @@
 """The types of a stage, an action, a tool and a chip: each stage is one entry."""
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Iterable, Mapping
 from typing import Any, Generic, Literal, NamedTuple, TypeVar
 
 from msgspec import Struct
@@ -46,7 +46,10 @@ class Chip(NamedTuple, Generic[W]):
     name: str
     text: str
     run: Callable[[W], object]
-    on: Callable[[W], bool] | None = None  # None: it is pushed, not switched
+    on: Callable[[W], bool] | None = None  # whether it is lit; None: it is pushed, not switched
+    tip: str = ""
+    words: Callable[[W], str] | None = None  # its text, where that changes
+    steps: bool = False  # whether a click takes the next of several steps, not the other of two
 
 
 class WorkStage(Struct, Generic[W], frozen=True, kw_only=True, eq=False):
@@ -68,23 +71,20 @@ class WorkStage(Struct, Generic[W], frozen=True, kw_only=True, eq=False):
     bends: bool = False  # whether the pipe that is selected can be bent
     digs: bool = False  # whether trenches are worked out
     picks: Literal["", "ground", "areas"] = ""  # what is picked beside pipes and structures
-    # what stands in the plan's place while the state wants it, and in that of both drawings
-    upper: Callable[[Any], Any] | None = None
-    whole: Callable[[Any], Any] | None = None
+    # from the centre, a view of the stage's own: a widget in the plan's place, while the state
+    # wants it, or, where it covers both drawings, a `Covering`
+    view: Callable[[Any], Any] | None = None
+    covers: bool = False
+    opens: bool = False  # whether a project opens in it
+    judges: bool = False  # whether it is gone to for the findings
+    back: Callable[[W], None] | None = None  # what is done as the window has the keyboard again
     needs_trenches: Callable[[Any], bool] = lambda project: False
     hint: Callable[[Any], str] = lambda state: FREE_HINT  # what a click will do
-
-    @property
-    def sheets(self) -> bool:
-        """Whether it hides both drawings."""
-        return self.whole is not None
 
 
 NO_STAGE: WorkStage[Any] = WorkStage(id="", text="", icon="")
 
 
-def drawings_stage(stages: tuple[WorkStage[W], ...]) -> WorkStage[W]:
-    """The stage that is gone to for what works in the drawings: the first that shows the panel of
-    what is selected.
-    """
-    return next(s for s in stages if s.panel is None)
+def stage_for(stages: Iterable[WorkStage[W]], does: Callable[[WorkStage[W]], bool]) -> WorkStage[W]:
+    """The first stage that does something: the one that is gone to for it."""
+    return next((s for s in stages if does(s)), NO_STAGE)

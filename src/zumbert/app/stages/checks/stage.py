@@ -20,4 +20,5 @@ CHECKS: WorkStage[Frame] = WorkStage(
         "17.5v3"
     ),
     panel=_panel,
+    judges=True,
 )

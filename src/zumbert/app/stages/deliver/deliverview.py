@@ -23,6 +23,7 @@ from zumbert.app.session import Session
 from zumbert.app.stages.deliver.sheetview import SheetView
 from zumbert.app.state import State
 from zumbert.app.value import Value
+from zumbert.app.views.covering import Covering
 from zumbert.app.work import Work
 from zumbert.delivery.job import Job
 from zumbert.delivery.pages import Leaf, leaves, page
@@ -30,6 +31,7 @@ from zumbert.edits.sheets import add_sheet, move_label_on, move_sheet, remove_sh
 from zumbert.model.ids import SheetId
 from zumbert.model.sheet import SHEET_KINDS, SheetKind
 
+STAGE = "deliver"
 LIST = 216  # width of the list, drawing units
 AT_ONCE = 300  # pipes: of more a page is composed beside the window
 NOTHING = "There is nothing on this sheet yet: lay a run first."
@@ -46,7 +48,7 @@ class LeavesOf(Struct, eq=False):
     cancelled: bool = False
 
 
-class DeliverView(QWidget, Reader):
+class DeliverView(Covering, Reader):
     """List and preview; both follow the state, and only what is shown is composed."""
 
     hint = (
@@ -109,18 +111,27 @@ class DeliverView(QWidget, Reader):
         whole.addWidget(left)
         whole.addWidget(self.sheet, 1)
 
+    @property
+    def main(self) -> QWidget:
+        """The sheet that is shown."""
+        return self.sheet
+
+    def fit(self) -> None:
+        """Shows the whole sheet."""
+        self.sheet.fit()
+
     # -- what is shown -----------------------------------------------------------------------------
 
     def follow(self, old: State, new: State) -> None:
         """Sheets that were not listed are, when one comes back to them."""
-        if not new.look.stage.sheets and self._of is not None and self._of.cancelled:
+        if new.look.stage.id != STAGE and self._of is not None and self._of.cancelled:
             self._of = None  # it is listed again
         super().follow(old, new)
 
     def show_state(self) -> None:
         """Shows the list and the page that is picked."""
         s = self.session.state
-        if not s.look.stage.sheets:
+        if s.look.stage.id != STAGE:
             return
         made = self._leaves(s)
         self.usual.setVisible(not s.shown.project.sheets)

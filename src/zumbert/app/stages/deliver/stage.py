@@ -9,7 +9,9 @@ from zumbert.app.stages.stage import Action, WorkStage
 from zumbert.model.project import Project
 
 if TYPE_CHECKING:
+    from zumbert.app.centre import Centre
     from zumbert.app.stages.deliver.delivering import Delivering
+    from zumbert.app.stages.deliver.deliverview import DeliverView
 
 
 def _panel(w: Frame) -> QWidget:
@@ -27,11 +29,23 @@ def acts(w: Frame) -> "Delivering":
 def _acts(w: Frame) -> "Delivering":
     from zumbert.app.stages.deliver.delivering import Delivering
 
-    return Delivering(w, w.files, w.foot, lambda: w.centre.pictured, lambda: w.centre.deliver)
+    return Delivering(w, w.files, w.foot, lambda: w.centre.pictured, lambda: view(w))
+
+
+def _view(centre: "Centre") -> "DeliverView":
+    from zumbert.app.stages.deliver.deliverview import DeliverView
+
+    return DeliverView(centre.session, centre.pen, centre.work)
+
+
+def view(w: Frame) -> "DeliverView":
+    """The list of sheets with the one that is shown."""
+    made: DeliverView = w.centre.of("deliver")
+    return made
 
 
 def _in_force(w: Frame) -> bool:
-    return w.session.state.look.stage.sheets
+    return w.session.state.look.stage is DELIVER
 
 
 def _with_sections(project: Project) -> bool:
@@ -46,18 +60,19 @@ DELIVER: WorkStage[Frame] = WorkStage(
     ),
     panel=_panel,
     acts=_acts,
-    whole=lambda centre: centre.deliver,
+    view=_view,
+    covers=True,
     needs_trenches=_with_sections,
     actions=(
         Action(id="next-sheet", text="Next sheet", keys=("PgDown",), menu="View",
-               run=lambda w: w.centre.deliver.turn(1), enabled=_in_force),
+               run=lambda w: view(w).turn(1), enabled=_in_force),
         Action(id="previous-sheet", text="Previous sheet", keys=("PgUp",), menu="View",
-               run=lambda w: w.centre.deliver.turn(-1), enabled=_in_force),
+               run=lambda w: view(w).turn(-1), enabled=_in_force),
         Action(id="export-pdf", text="Sheets as PDF …", keys=("Ctrl+P",), menu="File",
                run=lambda w: acts(w).send("pdf")),
         Action(id="picture", text="Drawing as a picture …", menu="File",
                run=lambda w: acts(w).picture(),
-               enabled=lambda w: not _in_force(w) or w.centre.deliver.sheet.page is not None),
+               enabled=lambda w: not _in_force(w) or view(w).sheet.page is not None),
         Action(id="issue", text="Issue drawings and schedules …", menu="File",
                run=lambda w: acts(w).issue()),
     ),

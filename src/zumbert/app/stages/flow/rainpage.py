@@ -8,7 +8,8 @@ from typing import TYPE_CHECKING, Any
 from msgspec.structs import replace
 from PySide6.QtWidgets import QApplication, QGridLayout, QWidget
 
-from zumbert.app.panels.fields import ValueField
+from zumbert.analysis.facts import Facts
+from zumbert.app.panels.fields import Combo, ValueField
 from zumbert.app.panels.numbertable import NumberTable
 from zumbert.app.panels.rows import SegmentedButton, Stack, chip, fields, label, rule, wrapped
 from zumbert.app.pen import Pen
@@ -21,7 +22,8 @@ from zumbert.edits.rain import change_rain, set_rain
 from zumbert.exchange.rainatlas import shipped_atlas
 from zumbert.exchange.raintoml import pasted_table
 from zumbert.model.display import number
-from zumbert.model.rain import Rain, RainFormula, RainTable
+from zumbert.model.project import Project
+from zumbert.model.rain import FORMS, Rain, RainFormula, RainTable
 from zumbert.model.typed import typed_number
 
 if TYPE_CHECKING:
@@ -45,6 +47,12 @@ class RainPage(QWidget):
         )
         self.own = {k: ValueField(f"rain {k}", partial(self._take, k)) for k in OWN}
         self.formula = {k: ValueField(f"rain {k}", partial(self._take_formula, k)) for k in FORMULA}
+        self.form = Combo(pen)
+        self.form.setObjectName("rain form")
+        self.form.setAccessibleName("Form of the formula")
+        for form in FORMS.values():
+            self.form.addItem(form.words)
+        self.form.activated.connect(lambda i: self._change(form=tuple(FORMS)[i]))
         self.source = SegmentedButton(SOURCES, self.show_source)
         self.curves = MarksView(pen, "rain curves", 190)
         self.map = MarksView(pen, "rain atlas", 180, self._clicked)
@@ -60,7 +68,8 @@ class RainPage(QWidget):
         whole.addWidget(rule())
         whole.addWidget(self.source)
         inner = Stack(self.by_formula, 4)
-        inner.addWidget(label("i = a Tᵐ / (t + b)ᶜ, mm/h, min, years", "small"))
+        inner.addWidget(self.form)
+        inner.addWidget(label("i in mm/h, t in minutes, T in years", "small"))
         inner.addLayout(fields([(k, self.formula[k]) for k in FORMULA], 96))
         inner = Stack(self.by_table, 4)
         inner.addWidget(self.table)
@@ -100,6 +109,7 @@ class RainPage(QWidget):
             )
         source = held.source
         if isinstance(source, RainFormula):
+            self.form.setCurrentIndex(tuple(FORMS).index(source.form))
             for k, field in self.formula.items():
                 field.show_value("" if rain is None else plain(getattr(source, k)), False)
         else:
@@ -155,18 +165,19 @@ class RainPage(QWidget):
         return self.session.edit("Change the rain", lambda p, f: change_rain(p, **{key: value()}))
 
     def _take_formula(self, key: str, text: str) -> bool:
+        return self._change(**{key: lambda: typed_number(text)})
+
+    def _change(self, **values: Any) -> bool:
+        """Changes the formula; a value may be a function, which may refuse it."""
         rain = self.session.state.current.project.rain
-        source = (
-            rain.source
-            if rain is not None and isinstance(rain.source, RainFormula)
-            else RainFormula()
-        )
-        return self.session.edit(
-            "Change the rain",
-            lambda p, f: change_rain(
-                p, source=replace(source, **{key: typed_number(text)}), place=None
-            ),
-        )
+        source = rain.source if rain is not None else None
+        formula = source if isinstance(source, RainFormula) else RainFormula()
+
+        def made(p: Project, f: Facts) -> Project:
+            new = {k: v() if callable(v) else v for k, v in values.items()}
+            return change_rain(p, source=replace(formula, **new), place=None)
+
+        return self.session.edit("Change the rain", made)
 
     def _with_table(self, table: RainTable) -> bool:
         rain = self.session.state.current.project.rain or Rain()

@@ -37,6 +37,11 @@ def _acts(w: Frame) -> "GroundActs":
     return GroundActs(w, w.exchange, w.toolbox, w.foot)
 
 
+def _back(w: Frame) -> None:
+    if any(b.source for b in w.session.state.current.project.backgrounds.values()):
+        acts(w).look_for_changes()
+
+
 def _spot(session: Session) -> Tool:
     from zumbert.app.stages.ground.places import SpotTool
 
@@ -111,6 +116,7 @@ GROUND: WorkStage[Frame] = WorkStage(
     panel=_panel,
     yields=True,
     acts=_acts,
+    back=_back,
     picks="ground",
     hint=_hint,
     tools={

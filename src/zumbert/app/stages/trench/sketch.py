@@ -25,14 +25,23 @@ from zumbert.model.trench import SIZE_FIELDS, TrenchSize
 
 TALL, WIDE = 262, 64  # of the drawing, and of a field
 DEEP = 2.4  # m that are drawn at least
-# where each field stands (x, y), and the name over it
-PLACES: dict[str, tuple[int, int, str]] = {
-    "support_above": (0, 16, "Support deeper"), "surround": (0, 112, "Surround over"),
-    "bedding": (0, 168, "Bedding"), "batter": (INSIDE - WIDE, 16, "Out per 1 up"),
-    "bench_width": (INSIDE - WIDE, 60, "Bench"), "bench_height": (INSIDE - WIDE, 104, "Lift"),
-    "vertical_height": (INSIDE - WIDE, 148, "Upright up to"),
-    "side": (INSIDE - WIDE, 192, "Beside pipe"), "width": ((INSIDE - 150) // 2, 236, ""),
-}  # fmt: skip
+TOP, LOW, UNDER = 16, 192, 236  # where the first and the last field of a side stand, and the width
+UNDER_WIDE = 150
+
+
+def places() -> dict[str, QRect]:
+    """Where the fields stand: those of a side spread from top to bottom in the order of the
+    table.
+    """
+    out: dict[str, QRect] = {}
+    for side, x in (("left", 0), ("right", INSIDE - WIDE)):
+        keys = [k for k, f in SIZE_FIELDS.items() if f.at == side]
+        step = (LOW - TOP) / max(1, len(keys) - 1)
+        out |= {k: QRect(x, round(TOP + i * step), WIDE, 22) for i, k in enumerate(keys)}
+    keys = [k for k, f in SIZE_FIELDS.items() if f.at == "under"]
+    wide = min(UNDER_WIDE, INSIDE // max(1, len(keys)))
+    x = (INSIDE - wide * len(keys)) // 2
+    return out | {k: QRect(x + i * wide, UNDER, wide, 22) for i, k in enumerate(keys)}
 
 
 @guarded
@@ -50,20 +59,16 @@ class TrenchSketch(QWidget):
         self.setAccessibleName("Trench section with its dimensions")
         self.setObjectName("trench sketch")
         self.fields: dict[str, ValueField] = {}
-        for key, (x, y, _) in PLACES.items():
+        for key, box in places().items():
             field = self.fields[key] = ValueField(f"trench {key}", partial(take, key))
             field.setParent(self)
             field.setAlignment(Qt.AlignmentFlag.AlignHCenter)
-            wide = 150 if key == "width" else WIDE
-            field.setGeometry(QRect(x, y, wide, 22))
-            title = SIZE_FIELDS[key].title
-            tip = (
-                f"{title}. A number, or a table by the depth of the trench: 1.5: 0.9, 3: 1.1"
-                if key == "width"
-                else title
+            field.setGeometry(box)
+            of = SIZE_FIELDS[key]
+            table = ". A number, or a table by the depth of the trench: 1.5: 0.9, 3: 1.1"
+            field.setToolTip(
+                f"{of.title}{table if of.table else ''}{', or none' if of.empty else ''}"
             )
-            empty = ", or none" if SIZE_FIELDS[key].empty else ""
-            field.setToolTip(f"{tip}{empty}")
 
     def sizeHint(self) -> QSize:
         return QSize(INSIDE, TALL)
@@ -158,10 +163,14 @@ class TrenchSketch(QWidget):
             self.pen.ink(p, self.marks())
             p.setFont(font(11))
             p.setPen(qcolor("ink-2", self.pen.theme))
-            for x, y, name in PLACES.values():
-                if name:
-                    align = Qt.AlignmentFlag.AlignLeft if x == 0 else Qt.AlignmentFlag.AlignRight
-                    p.drawText(QRect(0 if x == 0 else INSIDE - 110, y - 16, 110, 15), align, name)
+            for key, field in self.fields.items():
+                of, y = SIZE_FIELDS[key], field.y() - 16
+                left = of.at == "left"
+                align = Qt.AlignmentFlag.AlignLeft if left else Qt.AlignmentFlag.AlignRight
+                if of.at != "under":
+                    p.drawText(
+                        QRect(0 if left else INSIDE - 110, y, 110, 15), align, of.short or of.title
+                    )
         finally:
             p.end()
 
