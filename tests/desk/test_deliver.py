@@ -31,7 +31,7 @@ def test_pages_are_turned_zoomed_and_moved(desk):
     x, y = desk.ask(f"middle({SHEET})")
     zoom = desk.ask(f"{SHEET}.zoom")
     desk.wheel(x, y, 3)
-    desk.until(f"{SHEET}.zoom > 1.5 * {zoom}")
+    desk.until(f"{SHEET}.zoom > 1.9 * {zoom}")
     before = desk.ask(f"list({SHEET}.origin.toTuple())")
     desk.drag((x + 30, y + 150), (x + 71, y + 120), release=False)
     desk.wheel(x + 71, y + 120, 1)  # a notch while the sheet is in hand does nothing
@@ -58,7 +58,7 @@ def test_a_label_is_dragged_by_single_pixels_and_taken_back(desk):
     x, y = desk.ask(f"middle({SHEET})")
     zoom = desk.ask(f"{SHEET}.zoom")
     desk.wheel(x, y, 2)
-    desk.until(f"{SHEET}.zoom > 1.5 * {zoom}")
+    desk.until(f"{SHEET}.zoom > 1.9 * {zoom}")
     px, py = desk.ask(pixel(f"{target}.xy.mean(axis=0).tolist()"))
     for i in range(4):
         desk.move(px - 3 + i, py)

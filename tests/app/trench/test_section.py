@@ -154,8 +154,7 @@ def test_figures_that_are_made_anew_lose_no_press_and_no_focus(trench):
     QTest.qWait(100)
     QTest.mouseRelease(row, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, place)
     assert user.session.state.chosen.pipes
-    QTest.qWait(100)
-    assert figures(user)["DN 375"] is not row  # and then it was
+    user.bot.waitUntil(lambda: figures(user)["DN 375"] is not row, timeout=10_000)
     figures(user)["Rock"].setFocus()
     user.session.set(sectioned=(dug, dict.fromkeys(dug.pipes, 2.0)))
     user.settle()
