@@ -58,7 +58,7 @@ def test_a_label_is_dragged_by_single_pixels_and_taken_back(desk):
     x, y = desk.ask(f"middle({SHEET})")
     zoom = desk.ask(f"{SHEET}.zoom")
     desk.wheel(x, y, 2)
-    desk.until(f"{SHEET}.zoom > 1.9 * {zoom}")
+    desk.until(f"{SHEET}.zoom > 1.5 * {zoom}")
     px, py = desk.ask(pixel(f"{target}.xy.mean(axis=0).tolist()"))
     for i in range(4):
         desk.move(px - 3 + i, py)

@@ -26,6 +26,26 @@ def test_each_stage_comes_by_its_button_and_by_its_key(small):
     assert small.ask("fresh_equal()") == ""
 
 
+def test_a_form_of_the_rain_formula_is_picked_by_hand(small):
+    small.key("alt", "4")
+    small.until("s.look.stage.id == 'flow'")
+    small.on("button('Rain')")
+    form = "w.side.panel.findChild(object, 'rain form')"
+    small.until(f"{form}.isVisible()")
+    x, y = small.ask(f"middle({form})")
+    small.move(x, y)
+    small.wheel(x, y, -2)  # over a list that is shut: the panel moves, the choice stays
+    assert small.ask("project.rain.source.form") == "power"
+    small.wheel(x, y, 2)
+    small.on(f"middle({form})")
+    small.key("Down")
+    small.key("Return")
+    small.until("project.rain.source.form == 'sum'")
+    small.key("ctrl", "z")
+    small.until("project.rain.source.form == 'power'")
+    assert small.errors == ""
+
+
 def test_chips_of_a_stage_come_and_go_and_its_tool_brings_it(small):
     small.key("alt", "7")
     small.until("w.centre.covering is not None and w.centre.of('deliver').sheet.page is not None")

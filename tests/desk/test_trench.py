@@ -64,6 +64,26 @@ def test_a_figure_lights_up_what_is_in_it(desk):
     assert desk.errors == ""
 
 
+def test_a_figure_is_pressed_while_figures_are_made_anew(desk):
+    trench(desk)
+    desk.until("s.dug.sectioned is not None and s.dug.sectioned[0] is s.dug.trenches")
+    x, y = desk.ask(figure("DN 375"))
+    for i in range(4):
+        desk.move(x - 3 + i, y)
+    desk.do("down", "Shift_L")
+    desk.do("press", "left")
+    anew = "w.session.set(sectioned=(s.dug.trenches, dict.fromkeys(s.dug.trenches.pipes, 1.0)))"
+    desk.ask(f"{anew} or 1")
+    for i in range(3):
+        desk.move(x + i, y)  # one pixel at a time, the button held
+    desk.do("release", "left")
+    desk.do("up", "Shift_L")
+    desk.until("len(s.chosen.pipes) == 4")
+    desk.key("alt", "3")
+    desk.until("s.look.stage.id == 'levels'")
+    assert desk.errors == ""
+
+
 def test_a_dragged_level_and_its_net_volume(desk):
     trench(desk)
     desk.ask("w.going.to_thing(pipe('S4', 'S3').id)")

@@ -92,7 +92,7 @@ def atlas_map(
     that was taken.
     """
     left, bottom, k = _frame(atlas, wide, tall)
-    rain = {at: f.by(Rain().years)(10.0) for at, f in atlas.at.items()}
+    rain = {at: Rain(source=f).intensity(10.0) for at, f in atlas.at.items()}
     low, high = min(rain.values()), max(rain.values())
 
     def spot(x: float, y: float) -> tuple[float, float]:

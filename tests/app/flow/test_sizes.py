@@ -202,6 +202,9 @@ def test_rain_is_typed_pasted_and_taken_by_place(flow):
     flow.fill(rain.formula["a"], "1000")
     assert flow.project.rain.source.a == 1000.0
     assert rain.form.currentText() == FORMS["power"].words
+    before = flow.session.state.current
+    rain.form.activated.emit(0)  # the one that is there
+    assert flow.session.state.current is before
     rain.form.setCurrentIndex(1)
     rain.form.activated.emit(1)
     assert flow.project.rain.source.form == "sum" and flow.project.rain.source.a == 1000.0

@@ -174,8 +174,8 @@ class RainPage(QWidget):
         formula = source if isinstance(source, RainFormula) else RainFormula()
 
         def made(p: Project, f: Facts) -> Project:
-            new = {k: v() if callable(v) else v for k, v in values.items()}
-            return change_rain(p, source=replace(formula, **new), place=None)
+            new = replace(formula, **{k: v() if callable(v) else v for k, v in values.items()})
+            return p if new == source else change_rain(p, source=new, place=None)
 
         return self.session.edit("Change the rain", made)
 
