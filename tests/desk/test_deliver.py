@@ -38,8 +38,7 @@ def test_pages_are_turned_zoomed_and_moved(desk):
     for i in range(5):
         desk.move(x + 71 + i, y + 120)
     desk.screen.button(1, False)
-    now = desk.ask(f"list({SHEET}.origin.toTuple())")
-    assert [round(b - a) for a, b in zip(before, now, strict=True)] == [45, -30]
+    desk.until(f"[round(b - a) for a, b in zip({before}, {SHEET}.origin.toTuple())] == [45, -30]")
     desk.double(x, y)
     desk.until(
         f"abs({SHEET}.zoom * {SHEET}.page.units[0] - {SHEET}.width()) < 60 or {SHEET}._fitted"
