@@ -8,14 +8,20 @@ from msgspec.structs import replace
 from zumbert.analysis import analyse
 from zumbert.checks.finding import Finding
 from zumbert.checks.sentences import object_label, sentence
+from zumbert.delivery import pages
 from zumbert.demo.project import demo_project
+from zumbert.drawing.marks import Stroke, points
 from zumbert.edits.setup import add_road, add_surface
 from zumbert.geometry.elements import Straight
 from zumbert.model.background import Background
+from zumbert.model.catalogue import PIPE_SIZES, STRUCTURE_TYPES
 from zumbert.model.ids import BackgroundId, PipeId, RoadId, SizeKey, StructureId, TypeKey
 from zumbert.model.pipe import Bore, Pipe
 from zumbert.model.project import Project, new_project
+from zumbert.model.quantity import DN, LENGTH, LEVEL, SMALL, SQUARE, Unit
+from zumbert.model.sheet import SHEET_KINDS, KindOfSheet
 from zumbert.model.structure import Anchored, FixedRim, Free, OnSurface, Structure
+from zumbert.model.unitsystem import UnitSystem
 
 
 def with_structure(
@@ -144,3 +150,41 @@ def label_of(project: Project, finding: Finding) -> str:
 def said(project: Project, finding: Finding) -> str:
     """A finding in words."""
     return sentence(facts_of(project), finding)
+
+
+def rods():
+    """A system of units that there is not."""
+    rod, hand = 5.0292, 101.6
+    return UnitSystem(
+        title="rods",
+        words="rods, sizes in hands",
+        units={
+            LENGTH.name: Unit("rd", rod, 2),
+            LEVEL.name: Unit("rd", rod, 1),
+            SQUARE.name: Unit("rd²", rod**2, 1),
+            SMALL.name: Unit("hands", hand, 0),
+            DN.name: Unit("hands", hand, 2),
+        },
+        far=Unit("leagues", 30 * rod, 1),
+        size_words="{} hands",
+        plus=1,
+        level_step=0.01 * rod,
+        types=STRUCTURE_TYPES,
+        sizes=PIPE_SIZES,
+        limits={"cover_min": rod},
+        landxml=("Imperial", {"linearUnit": "rod"}),
+    )
+
+
+def with_crosses(monkeypatch):
+    """With a kind of sheet of two pages that there is not; the mark that each page bears."""
+    cross = Stroke("design", points((0, 0), (9, 9)))
+    kind = pages.Kind(
+        lambda job, sheet, box, unit: ["first", "second"],
+        lambda job, part: part,
+        lambda job, sheet, part, every, box, unit, neighbour: ([cross], []),
+        lambda sheet: "no scale",
+    )
+    monkeypatch.setitem(pages.KINDS, "crosses", kind)
+    monkeypatch.setitem(SHEET_KINDS, "crosses", KindOfSheet("Cross", "Crosses", ("scale",)))
+    return cross

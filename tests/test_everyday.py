@@ -8,7 +8,7 @@ import pytest
 from msgspec.structs import replace
 from pytest import approx
 
-from tests.build import facts_of
+from tests.build import facts_of, rods, with_crosses
 from zumbert.analysis import facts as derived
 from zumbert.analysis.facts import analyse
 from zumbert.analysis.stages import Read, Stage
@@ -17,6 +17,7 @@ from zumbert.app.theme import INSIDE
 from zumbert.checks import check
 from zumbert.delivery import legend, pages, schedules
 from zumbert.delivery.job import Job
+from zumbert.delivery.landxml import landxml
 from zumbert.demo.project import demo_project
 from zumbert.drawing import layers, style
 from zumbert.drawing.layers import belongs
@@ -27,20 +28,25 @@ from zumbert.edits.levels import set_invert
 from zumbert.edits.rain import set_rain
 from zumbert.edits.roads import rename_road
 from zumbert.edits.sheets import add_sheet
-from zumbert.errors import ReadError
+from zumbert.errors import ReadError, ZumbertError
+from zumbert.exchange.csv import write_csv
 from zumbert.exchange.dxf import read_dxf
 from zumbert.exchange.formats import FORMATS, Format, format_of
 from zumbert.exchange.found import read_files, sorted_out
 from zumbert.exchange.importing import built
 from zumbert.exchange.raintoml import read_rain, write_rain
+from zumbert.exchange.sheets import csv_sheets
+from zumbert.exchange.tables import in_units, pipe_table
 from zumbert.exchange.taking.choices import Choices
+from zumbert.exchange.toml import read_standard, write_standard
 from zumbert.model import background, typed
-from zumbert.model.catalogue import STRUCTURE_TYPES
+from zumbert.model.catalogue import PIPE_SIZES, STRUCTURE_TYPES
 from zumbert.model.display import Units
-from zumbert.model.project import new_project
+from zumbert.model.project import Settings, new_project
 from zumbert.model.rain import FORMS, Form, Rain, RainFormula
-from zumbert.model.sheet import SHEET_KINDS, KindOfSheet
+from zumbert.model.sheet import SHEET_KINDS
 from zumbert.model.trench import SIZE_FIELDS, TrenchField
+from zumbert.model.unitsystem import UNIT_SYSTEMS
 from zumbert.space import scene as spaces
 from zumbert.space.part import SpacePart
 from zumbert.space.wanted import InSpace
@@ -61,6 +67,38 @@ def test_a_unit_that_is_typed(monkeypatch):
     monkeypatch.setitem(typed._UNITS["length"], "rod", 5.0292)
     assert Units().typed("2 rod") == approx(10.0584)
     assert Units(system="us").typed("2 rod") == approx(10.0584)  # metres, whatever is shown
+
+
+def test_a_system_of_units(monkeypatch, tmp_path):
+    """Rods of 5.0292 m, sizes in hands of 101.6 mm: shown, typed, in tables, files and LandXML.
+    The window offers it (tests/app).
+    """
+    rod = 5.0292
+    monkeypatch.setitem(UNIT_SYSTEMS, "rods", rods())
+    u = Units(system="rods")
+    assert (u.long(rod), u.level(2 * rod), u.chainage(123.4 * rod)) == ("1.00 rd", "2.0", "12+3.40")
+    assert (u.dn(304.8), u.far(3 * rod), u.square(rod**2)) == ("3 hands", "0.1 leagues", "1.0 rd²")
+    assert (u.typed("3"), u.typed("3 rd"), u.typed("3 m")) == approx((3 * rod, 3 * rod, 3.0))
+    assert u.typed_chainage("12+3.4") == approx(123.4 * rod)
+    p = new_project("One", Settings(units=u))
+    assert (len(p.types), len(p.sizes)) == (len(STRUCTURE_TYPES), len(PIPE_SIZES))
+    assert next(iter(p.standards.values())).cover_min == rod
+    shown = replace(DEMO, settings=replace(DEMO.settings, units=u))
+    pipes = in_units(pipe_table(facts_of(shown)), u)
+    assert "Invert up (rd)" in [c.title for c in pipes.columns]
+    save(p, tmp_path / "a.zumbert")
+    assert load(tmp_path / "a.zumbert") == p
+    write_standard(next(iter(p.standards.values())), tmp_path / "a.toml", "rods")
+    assert "cover_min = 1" in (tmp_path / "a.toml").read_text()
+    assert read_standard(tmp_path / "a.toml").cover_min == approx(rod)
+    write_csv(tmp_path / "pipes.csv", pipes)
+    assert [s.what for s in csv_sheets(tmp_path / "pipes.csv")] == ["pipes"]
+    assert '<Imperial linearUnit="rod"' in landxml(Job(shown, facts_of(shown))).text
+    monkeypatch.delitem(UNIT_SYSTEMS, "rods")
+    with pytest.raises(ReadError, match='units is "rods": it is metric or us'):
+        read_standard(tmp_path / "a.toml")
+    with pytest.raises(ZumbertError, match='no system of units is called "rods", but metric, us'):
+        load(tmp_path / "a.zumbert")
 
 
 def test_a_form_of_the_rain_formula(monkeypatch, tmp_path):
@@ -94,7 +132,9 @@ def test_a_dimension_of_trenches_stands_on_its_drawing(monkeypatch):
 
 def test_a_structure_type_of_the_library(monkeypatch):
     vault = replace(STRUCTURE_TYPES[0], key="vault", name="Vault")
-    monkeypatch.setattr("zumbert.model.project.STRUCTURE_TYPES", (*STRUCTURE_TYPES, vault))
+    metric = UNIT_SYSTEMS["metric"]
+    more = replace(metric, types=(*STRUCTURE_TYPES, vault))
+    monkeypatch.setitem(UNIT_SYSTEMS, "metric", more)
     assert new_project("One").types["vault"] == vault
 
 
@@ -109,16 +149,8 @@ def test_a_schedule(job, monkeypatch):
     assert len(made[1].rows) == len(DEMO.pipes)
 
 
-def test_a_kind_of_sheet(job, monkeypatch):
-    cross = Stroke("frame", points((0, 0), (9, 9)))
-    kind = pages.Kind(
-        lambda job, sheet, box, unit: ["first", "second"],
-        lambda job, part: part,
-        lambda job, sheet, part, every, box, unit, neighbour: ([cross], []),
-        lambda sheet: "no scale",
-    )
-    monkeypatch.setitem(pages.KINDS, "crosses", kind)
-    monkeypatch.setitem(SHEET_KINDS, "crosses", KindOfSheet("Cross", "Crosses", ("scale",)))
+def test_a_kind_of_sheet(job, monkeypatch, tmp_path):
+    cross = with_crosses(monkeypatch)
     project, key = add_sheet(DEMO, "crosses")
     assert project.sheets[key].title == "Crosses"
     mine = Job(project, job.facts)
@@ -126,6 +158,11 @@ def test_a_kind_of_sheet(job, monkeypatch):
     assert [leaf.title for leaf in every[-2:]] == ["Crosses: first", "Crosses: second"]
     composed = pages.page(mine, every[-1], every)
     assert cross in composed.marks and every[-1].number in str(composed.marks)
+    save(project, tmp_path / "a.zumbert")
+    assert load(tmp_path / "a.zumbert").sheets == project.sheets
+    monkeypatch.delitem(SHEET_KINDS, "crosses")
+    with pytest.raises(ZumbertError, match='no kind of sheet is called "crosses", but plan-and'):
+        load(tmp_path / "a.zumbert")
 
 
 def test_an_entry_of_the_legend(monkeypatch):

@@ -37,6 +37,7 @@ from zumbert.model.display import METRIC, Units
 from zumbert.model.ids import PipeId
 from zumbert.model.road import Strip
 from zumbert.model.standard import LIMITS, Standard, limit_at
+from zumbert.model.unitsystem import UNIT_SYSTEMS
 
 KEY = "standard1"
 
@@ -308,8 +309,8 @@ def test_standards_are_added_copied_renamed_and_sound():
     )
 
 
-@pytest.mark.parametrize("us", [False, True])
-def test_a_standard_is_written_whole_and_read_back(tmp_path, us):
+@pytest.mark.parametrize("system", list(UNIT_SYSTEMS))
+def test_a_standard_is_written_whole_and_read_back(tmp_path, system):
     full = Standard(
         id="",
         name='Quillerby "steep" roads',
@@ -322,7 +323,7 @@ def test_a_standard_is_written_whole_and_read_back(tmp_path, us):
         clearance_min=0.3,
         weights={"spacing": "caution", "off_surface": "off"},
     )
-    write_standard(full, tmp_path / "a.toml", us)
+    write_standard(full, tmp_path / "a.toml", system)
     again = read_standard(tmp_path / "a.toml")
     for name in Standard.__struct_fields__:
         a, b = getattr(full, name), getattr(again, name)

@@ -54,6 +54,7 @@ from zumbert.model.pipe import Bore
 from zumbert.model.project import Project, Settings
 from zumbert.model.rain import Rain
 from zumbert.model.road import Road, RoadProfile, Strip
+from zumbert.model.sheet import SHEET_KINDS
 from zumbert.model.standard import Standard
 from zumbert.model.structure import Anchored, FixedRim, Free, OnSurface
 from zumbert.model.trench import TrenchSize, TrenchType
@@ -66,6 +67,7 @@ DICTS = {
     "StandardId": "standards", "AreaId": "areas", "SheetId": "sheets",
     "TrenchTypeId": "trench_types", "TypeKey": "types", "SizeKey": "sizes",
 }  # fmt: skip
+WORDS = {"kind": SHEET_KINDS}
 NUMBERS = {  # usual values of numbers by what they are called
     "level": (38, 48), "by": (-0.5, 0.5), "slope": (0.001, 0.1), "cover": (0.6, 2.5), "at": (1, 20),
     "begin": (10, 100), "end": (120, 300), "offset": (-5, 5), "chainage": (20, 300),
@@ -310,6 +312,8 @@ class Maker:
             return None
         if kind is float:
             return float(self.rng.uniform(*NUMBERS.get(name, (0.1, 5.0))))
+        if kind is str and name in WORDS:
+            return self.one(WORDS[name])
         if kind is str:
             return f"name {int(self.rng.integers(100))}"
         if kind is Free:

@@ -6,6 +6,7 @@ from pytest import approx
 from zumbert.errors import ReadError
 from zumbert.exchange.trenchtoml import read_trench, shipped_trenches, write_trench
 from zumbert.model.trench import TrenchSize, TrenchType
+from zumbert.model.unitsystem import UNIT_SYSTEMS
 
 
 def read(tmp_path, text):
@@ -107,11 +108,11 @@ SIZES = st.builds(
 )  # fmt: skip
 
 
-@given(st.lists(SIZES, min_size=1, max_size=3), st.booleans())
-def test_what_is_written_is_read_again(tmp_path_factory, sizes, us):
+@given(st.lists(SIZES, min_size=1, max_size=3), st.sampled_from(list(UNIT_SYSTEMS)))
+def test_what_is_written_is_read_again(tmp_path_factory, sizes, system):
     path = tmp_path_factory.mktemp("t") / "t.toml"
     old = TrenchType(id="", name='Type "B"', sizes=tuple(sizes), upper="formation", spacing=5.0)
-    write_trench(old, path, us)
+    write_trench(old, path, system)
     new = read_trench(path)
     assert (new.name, new.upper, new.spacing) == (old.name, old.upper, approx(5.0))
     for a, b in zip(old.sizes, new.sizes, strict=True):

@@ -8,7 +8,7 @@ from pytest import approx
 from zumbert.errors import TypedError
 from zumbert.model import quantity as q
 from zumbert.model.display import METRIC, Units
-from zumbert.model.typed import MINUS, typed_number, typed_quantity
+from zumbert.model.typed import MINUS, typed_number
 
 US = Units(system="us")
 KINDS = [v for v in vars(q).values() if isinstance(v, q.Quantity)]
@@ -16,7 +16,7 @@ KINDS = [v for v in vars(q).values() if isinstance(v, q.Quantity)]
 
 @given(st.sampled_from(KINDS), st.sampled_from([METRIC, US]), st.floats(-1e4, 1e4))
 def test_what_is_written_with_its_unit_is_typed_back(kind, u, value):
-    unit = kind.unit(u.system)
+    unit = u.measures.unit(kind)
     stored = value * unit.size
     shown = u.with_unit(kind, stored)
     if unit.name in ("%", "1 in"):  # slopes have a parser of their own
@@ -53,8 +53,8 @@ def test_what_is_written_with_its_unit_is_typed_back(kind, u, value):
     ],
 )
 def test_a_number_may_have_any_unit_of_its_kind(of, text, metric, us):
-    assert typed_quantity(of, "metric", text) == approx(metric, abs=1e-8)
-    assert typed_quantity(of, "us", text) == approx(us, abs=1e-8)
+    assert METRIC.typed(text, of=of) == approx(metric, abs=1e-8)
+    assert US.typed(text, of=of) == approx(us, abs=1e-8)
 
 
 @pytest.mark.parametrize(

@@ -57,7 +57,7 @@ def test_feet_inches_and_yards():
     assert US.level(10 * 0.3048) == "10.00"
     assert US.long(0.3048 * 7.125) == "7.13 ft"
     assert US.volume(0.764554857984 * 12) == "12.0"
-    assert US.area(4046.8564224 * 2) == "87120.0 ft², 2.000 acres"
+    assert US.area(4046.8564224 * 2) == "87120.0 ft², 2.000 ac"
     assert METRIC.area(12_345.6) == "12345.6 m², 1.235 ha"
     assert METRIC.area(100.0) == "100.0 m²"
     assert (US.dn(304.8), METRIC.dn(300.0)) == ("12 in", "DN 300")

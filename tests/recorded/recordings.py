@@ -333,10 +333,10 @@ def written(of):
         plan = network(Picture(facts=facts, findings=check(project, facts)), sight).marks
         write_library(folder / "library.toml", project)
         write_standard(
-            list(project.standards.values())[-1], folder / "standard.toml", project.units.us
+            list(project.standards.values())[-1], folder / "standard.toml", project.units.system
         )
         write_trench(
-            list(project.trench_types.values())[-1], folder / "trench.toml", project.units.us
+            list(project.trench_types.values())[-1], folder / "trench.toml", project.units.system
         )
         write_rain(project.rain or Rain(), folder / "rain.toml")
         write_csv(folder / "structures.csv", in_units(structure_table(facts), project.units))

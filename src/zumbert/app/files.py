@@ -5,7 +5,7 @@ from datetime import datetime
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
-from PySide6.QtCore import QObject, QSettings, QTimer, Signal
+from PySide6.QtCore import QObject, QTimer, Signal
 from PySide6.QtWidgets import QStackedWidget, QWidget
 
 from zumbert.app.pen import Pen
@@ -71,23 +71,16 @@ class Files(QObject):
         self.lock: FileLock | None = None
         self.holder = "somebody"  # who has the file that is only looked at, in words
         self._stamp: Stamp | None = None  # of the file as it was read or written last
+        self.last = str(Path.home())  # the folder of the last file
         self.welcome: Any = None  # made when it is first asked for
         self._looking = QTimer(self)  # runs while a file is looked at only
         self._looking.setInterval(LOOK)
         self._looking.timeout.connect(self.look_whether_free)
 
-    def settings(self) -> QSettings:
-        """The settings that are remembered between sessions."""
-        return QSettings(QSettings.Format.IniFormat, QSettings.Scope.UserScope, "zumbert", "window")
-
     def folder(self) -> str:
         """Where file dialogs begin."""
         path = self.session.state.file.path
-        return (
-            str(path.parent)
-            if path is not None
-            else str(self.settings().value("folder", str(Path.home())))
-        )
+        return str(path.parent) if path is not None else self.last
 
     # -- beginning ---------------------------------------------------------------------------------
 
@@ -211,7 +204,7 @@ class Files(QObject):
         self._look_only(not free)
         self.opened.emit()
         self._remember(path)
-        self.settings().setValue("folder", str(path.parent))
+        self.last = str(path.parent)
         return True
 
     def _take_lock(self, path: Path) -> bool:
@@ -360,7 +353,7 @@ class Files(QObject):
         self._stamp = stamp_of(path)
         self._look_only(False)
         self._remember(path)
-        self.settings().setValue("folder", str(path.parent))
+        self.last = str(path.parent)
         return True
 
     def _remember(self, path: Path) -> None:

@@ -3,7 +3,7 @@
 from pathlib import Path
 from typing import Any
 
-from PySide6.QtCore import QByteArray, QEvent, Qt
+from PySide6.QtCore import QEvent, Qt
 from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent, QShowEvent
 from PySide6.QtWidgets import (
     QApplication,
@@ -29,6 +29,7 @@ from zumbert.app.panels.fields import at_home
 from zumbert.app.panels.finder import Commands, Finder
 from zumbert.app.panels.sidepanel import SidePanel
 from zumbert.app.pen import Pen
+from zumbert.app.preferences import recall, remember
 from zumbert.app.questions import ask
 from zumbert.app.session import Session
 from zumbert.app.stages.stage import Action, Chip, WorkStage, stage_for
@@ -190,9 +191,7 @@ class Frame(QMainWindow):
         super().showEvent(event)
         if not self._placed:
             self._placed = True
-            state = self.files.settings().value("splitter")
-            if isinstance(state, QByteArray):
-                self.centre.restoreState(state)
+            recall(self)
             QApplication.processEvents()
             self.section.fit()
             self.plan.fit()
@@ -268,11 +267,16 @@ class Frame(QMainWindow):
 
     def toggle_theme(self) -> None:
         """Paper or slate."""
-        self.pen.turn("dark" if self.pen.theme == "light" else "light")
+        self.wear("dark" if self.pen.theme == "light" else "light")
+
+    def wear(self, theme: Theme) -> None:
+        """Puts on a theme."""
+        if theme == self.pen.theme:
+            return
+        self.pen.turn(theme)
         apply_theme(QApplication.instance(), self.pen.theme)  # type: ignore[arg-type]
         for w in self.findChildren(QWidget):
             w.update()
-        self.files.settings().setValue("theme", self.pen.theme)
 
     # -- edits -------------------------------------------------------------------------------------
 
@@ -358,8 +362,7 @@ class Frame(QMainWindow):
         if not self.files.may_leave():
             event.ignore()
             return
-        if self.centre.covering is None:
-            self.files.settings().setValue("splitter", self.centre.saveState())
+        remember(self)
         self.autosave.end()
         self.net.end()
         self.files.end()

@@ -49,8 +49,6 @@ def main(file: Path | None, demo: bool = False) -> int:
     apply_theme(app, "light")
     window = Window(project if file is None else new_project("New project"))
     Faults(window).begin()
-    if window.files.settings().value("theme", "light") == "dark":
-        window.toggle_theme()
     window.show()
     if file is not None:
         window.files.open_file(file, project)

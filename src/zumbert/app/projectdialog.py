@@ -24,8 +24,8 @@ from zumbert.edits.setup import rename_project, set_standard, with_settings
 from zumbert.errors import ZumbertError
 from zumbert.model.display import Units
 from zumbert.model.project import Project, Settings, new_project
+from zumbert.model.unitsystem import UNIT_SYSTEMS
 
-SYSTEMS = (("metric", "metres, DN in mm, m³"), ("us", "feet, sizes in inches, cubic yards"))
 CHAINAGES = (("plus", "0+123.45 (US 12+34.56)"), ("plain", "123.45"))
 SLOPES = (("percent", "1.25 %"), ("ratio", "1:80"), ("fraction", "0.0125"))
 BASES = (("centres", "at centres"), ("walls", "at inner walls"))
@@ -52,7 +52,8 @@ class ProjectDialog(QDialog):
         self.setMinimumWidth(460)
         self.name = QLineEdit("New project" if project is None else project.name)
         self.name.setObjectName("project name")
-        self.system = choice(pen, "units", SYSTEMS, now.units.system)
+        systems = tuple((key, s.words) for key, s in UNIT_SYSTEMS.items())
+        self.system = choice(pen, "units", systems, now.units.system)
         self.chainages = choice(pen, "chainages", CHAINAGES, now.units.chainages)
         self.slopes = choice(pen, "slopes", SLOPES, now.units.slopes)
         self.basis = choice(pen, "invert basis", BASES, now.invert_basis)

@@ -9,13 +9,9 @@ from typing import Annotated, Any
 import typer
 
 from zumbert.cli.base import app, say
+from zumbert.model.unitsystem import UNIT_SYSTEMS
 
-
-class UnitSystem(str, Enum):
-    """The unit that values are shown in."""
-
-    METRIC = "metric"
-    US = "us"
+_System = Enum("_System", {key: key for key in UNIT_SYSTEMS})  # type: ignore[misc]
 
 
 def _with_formats(command: Callable[..., None]) -> Callable[..., None]:
@@ -47,8 +43,8 @@ def import_command(
         str | None, typer.Option(help="The surface that is the design surface.")
     ] = None,
     units: Annotated[
-        UnitSystem, typer.Option(help="How the project shows values and takes them.")
-    ] = UnitSystem.METRIC,
+        _System, typer.Option(help="How the project shows values and takes them.")
+    ] = _System("metric"),
     unit: Annotated[
         str | None,
         typer.Option(help="The unit of lists, points and grids: m, mm, ft, US survey ft, …."),

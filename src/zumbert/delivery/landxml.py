@@ -58,20 +58,9 @@ def landxml(job: Job) -> Written:
 
 
 def _units(job: Job) -> Iterator[str]:
-    us = job.units.us
-    kind, linear, area, volume, pipe = (
-        ("Imperial", "foot", "squareFoot", "cubicYard", "inch")
-        if us
-        else ("Metric", "meter", "squareMeter", "cubicMeter", "millimeter")
-    )
-    told = "fahrenheit" if us else "celsius"
-    pressure = "inHG" if us else "milliBars"
-    yield (
-        f'<Units><{kind} areaUnit="{area}" linearUnit="{linear}" volumeUnit="{volume}" '
-        f'temperatureUnit="{told}" '
-        f'pressureUnit="{pressure}" diameterUnit="{pipe}" angularUnit="decimal degrees" '
-        'directionUnit="decimal degrees"/></Units>'
-    )
+    kind, names = job.units.measures.landxml
+    angles = {"angularUnit": "decimal degrees", "directionUnit": "decimal degrees"}
+    yield f"<Units><{kind}{_attributes(**names, **angles)}/></Units>"
     if job.project.delivery.epsg is not None:
         yield f'<CoordinateSystem epsgCode="{job.project.delivery.epsg}"/>'
 
@@ -252,7 +241,7 @@ def _structure(job: Job, s: Structure) -> str:
         if f.place.x is None or f.place.y is None
         else f"<Center>{_place(job, f.place.x, f.place.y)}</Center>"
     )
-    mm = 25.4e-3 if job.units.us else 1e-3
+    mm = job.units.mm / 1000
     if not kind.inside:
         shape = "<OutletStruct/>" if kind.kind in ("headwall", "outfall") else "<Connection/>"
     elif kind.across is not None:
@@ -307,7 +296,7 @@ def _pipe(job: Job, pipe: Pipe) -> str:
     p, one = job.project, job.units.metres
     f = job.facts.pipes[pipe.id]
     inside, wall = inside_and_wall(p, pipe)
-    mm = 25.4e-3 if job.units.us else 1e-3
+    mm = job.units.mm / 1000
     size = None if isinstance(pipe.size, Bore) else p.sizes[pipe.size]
     round_ = _attributes(
         diameter=inside / mm,

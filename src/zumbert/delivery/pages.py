@@ -13,7 +13,7 @@ from zumbert.delivery.paper import Box, Page, capitals, paper_size, unit_of
 from zumbert.delivery.revisions import clouds
 from zumbert.drawing.marks import Fill, Mark, Target, points
 from zumbert.model.project import Project
-from zumbert.model.sheet import Sheet, SheetKind
+from zumbert.model.sheet import Sheet
 
 
 class Leaf(NamedTuple):
@@ -49,7 +49,7 @@ def _none(job: Job, part: Any) -> str:
     return ""
 
 
-KINDS: dict[SheetKind, Kind] = {
+KINDS: dict[str, Kind] = {
     "plan-and-section": Kind(
         lambda job, sheet, box, unit: along.stretches(job, sheet, box.width, unit),
         along.page_title,

@@ -24,7 +24,7 @@ from zumbert.exchange.tables import (
 from zumbert.fields import CellValue
 from zumbert.model.catalogue import StructureType
 from zumbert.model.project import Project, base_thickness, size_words
-from zumbert.model.quantity import ANGLE, DN, LENGTH, LEVEL, POSITION
+from zumbert.model.quantity import ANGLE, DN, LENGTH, LEVEL, POSITION, SMALL
 
 Row = tuple[CellValue, ...]
 
@@ -115,8 +115,7 @@ def cover_words(job: Job, kind: StructureType) -> str:
         }[kind.inlet.kind]
     if not kind.frame:
         return ""
-    u = job.units
-    return f"cover {u.long(kind.frame) if u.us else f'{kind.frame * 1000:.0f} mm'}"
+    return f"cover {job.units.with_unit(SMALL, kind.frame * 1000)}"
 
 
 def setting_out(job: Job) -> Table:

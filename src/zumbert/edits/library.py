@@ -11,14 +11,7 @@ from msgspec.structs import replace
 
 from zumbert.edits.records import with_one
 from zumbert.errors import EditError, TypedError, known
-from zumbert.model.catalogue import (
-    PIPE_SIZES,
-    STRUCTURE_TYPES,
-    US_PIPE_SIZES,
-    US_STRUCTURE_TYPES,
-    PipeSize,
-    StructureType,
-)
+from zumbert.model.catalogue import PipeSize, StructureType
 from zumbert.model.display import Units
 from zumbert.model.ids import SizeKey, TypeKey
 from zumbert.model.library import (
@@ -219,17 +212,15 @@ def with_starter_set(project: Project) -> Project:
     """The project with those records of the starter set that it lacks; those it has stay as they
     are.
     """
-    types, sizes = (
-        (US_STRUCTURE_TYPES, US_PIPE_SIZES) if project.units.us else (STRUCTURE_TYPES, PIPE_SIZES)
-    )
+    start = project.units.measures
     names = {t.name.lower() for t in project.types.values()}
     there = {(s.material, s.dn, s.grade) for s in project.sizes.values()}
     return with_records(
         project,
-        [t for t in types if t.key not in project.types and t.name.lower() not in names],
+        [t for t in start.types if t.key not in project.types and t.name.lower() not in names],
         [
             s
-            for s in sizes
+            for s in start.sizes
             if s.key not in project.sizes and (s.material, s.dn, s.grade) not in there
         ],
     )

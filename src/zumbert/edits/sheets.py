@@ -13,7 +13,7 @@ from zumbert.edits.records import free_name, with_one
 from zumbert.errors import EditError
 from zumbert.model.ids import SheetId
 from zumbert.model.project import Project, with_id
-from zumbert.model.sheet import SHEET_KINDS, Along, Delivery, Sheet, SheetKind
+from zumbert.model.sheet import SHEET_KINDS, Along, Delivery, Sheet
 
 LEAST, MOST = 5.0, 100_000.0  # of scales
 NARROWEST, WIDEST = 100.0, 5000.0  # mm, of a custom paper
@@ -36,7 +36,7 @@ ROUND = (
 LAYER_FIELDS = ("service", "role", "status")
 
 
-def add_sheet(project: Project, kind: SheetKind) -> tuple[Project, SheetId]:
+def add_sheet(project: Project, kind: str) -> tuple[Project, SheetId]:
     """The project with a sheet more, on the paper and at the scales of the last one, and its id."""
     project, key = with_id(project, "h")
     like = next(reversed(project.sheets.values()), None)
@@ -58,7 +58,7 @@ def usual_sheets(project: Project, facts: Facts) -> Project:
     """
     if not project.structures and not project.roads:
         raise EditError("There is nothing to draw yet: lay a run or make a road first.")
-    kinds: tuple[SheetKind, ...] = ("plan", "plan-and-section", "sections", "chambers", "tables")
+    kinds: tuple[str, ...] = ("plan", "plan-and-section", "sections", "chambers", "tables")
     for kind in kinds:
         if kind != "tables" and kind != "plan" and not project.pipes:
             continue

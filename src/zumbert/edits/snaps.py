@@ -65,7 +65,7 @@ def snapped_rim(facts: Facts, structure: StructureId, to: float, within: float) 
 
 def _rounded(facts: Facts, to: float) -> float:
     """The nearest 5 mm; in feet the nearest hundredth."""
-    step = 0.01 * facts.units.metres if facts.units.us else 0.005
+    step = facts.units.measures.level_step
     return round(to / step) * step
 
 

@@ -12,7 +12,7 @@ from zumbert.exchange.formats import FORMATS, LAST_SOURCE
 from zumbert.exchange.found import Found, ImportFiles, Paths, Tell, read_files
 from zumbert.exchange.landxml import Source
 from zumbert.exchange.points import points_of
-from zumbert.exchange.taking.choices import Choices, Imported, Taking, usual_unit
+from zumbert.exchange.taking.choices import Choices, Imported, Taking
 from zumbert.exchange.taking.lists import lists_told
 from zumbert.exchange.taking.surfaces import as_one
 from zumbert.geometry.elements import Array
@@ -79,7 +79,7 @@ def _sources(found: Found, choices: Choices, project: Project) -> list[tuple[str
         ]
     for text in found.points:
         if choices.roles.get(text.name) is not None:
-            by = UNITS[choices.units.get(text.path, usual_unit(project))]
+            by = UNITS.get(choices.units.get(text.path, ""), project.units.metres)
             out.append(
                 (
                     text.name,

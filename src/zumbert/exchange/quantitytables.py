@@ -340,7 +340,7 @@ _KINDS = {"m": LENGTH, "m²": SQUARE, "m³": VOLUME}
 
 def _unit(facts: Facts, unit: str) -> tuple[str, float]:
     """A unit as the project shows it, and how many of the SI unit it has."""
-    found = _KINDS[unit].unit(facts.units.system) if unit else NUMBER.metric
+    found = facts.units.measures.unit(_KINDS[unit]) if unit else NUMBER.metric
     return found.name, found.size
 
 

@@ -8,10 +8,14 @@ from typing import Literal, NamedTuple
 from zumbert.errors import ReadError
 from zumbert.exchange.rows import decoded
 from zumbert.fields import PIPE_FIELDS, STRUCTURE_FIELDS
-from zumbert.model.quantity import FOOT
+from zumbert.model.quantity import DN, LENGTH
+from zumbert.model.unitsystem import UNIT_SYSTEMS
 
 ListKind = Literal["structures", "pipes"]
-_UNITS = {"m": 1.0, "ft": FOOT, "mm": 1.0, "in": 25.4, "": 1.0}  # to m, or DN to mm
+# to m, or DN to mm
+_UNITS = {"": 1.0} | {
+    unit.name: unit.size for s in UNIT_SYSTEMS.values() for unit in (s.unit(LENGTH), s.unit(DN))
+}
 
 
 class ListSheet(NamedTuple):

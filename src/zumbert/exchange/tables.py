@@ -26,8 +26,8 @@ from zumbert.model.quantity import (
     RATIO,
     SMALL,
     Quantity,
-    System,
 )
+from zumbert.model.unitsystem import UNIT_SYSTEMS
 
 
 class Column(Struct, frozen=True):
@@ -38,17 +38,19 @@ class Column(Struct, frozen=True):
     head: str
     of: Quantity | None = NUMBER
     more: int = 0
-    system: System = "metric"
+    system: str = "metric"  # of UNIT_SYSTEMS
 
     @property
     def unit(self) -> str:
         """The unit of its numbers; "" for none."""
-        return "" if self.of is None else self.of.unit(self.system).name
+        return "" if self.of is None else UNIT_SYSTEMS[self.system].unit(self.of).name
 
     @property
     def decimals(self) -> int:
         """The decimals that it is shown with."""
-        return 0 if self.of is None else self.of.unit(self.system).decimals + self.more
+        return (
+            0 if self.of is None else UNIT_SYSTEMS[self.system].unit(self.of).decimals + self.more
+        )
 
     @property
     def exact(self) -> int:
@@ -115,7 +117,7 @@ def _in_units(
         return replace(column, of=ONE_IN, more=0), [
             100.0 / v if isinstance(v, float) and v else None for v in cells
         ]
-    by = column.of.unit(units.system).size / column.of.unit(column.system).size
+    by = units.measures.unit(column.of).size / UNIT_SYSTEMS[column.system].unit(column.of).size
     return replace(column, system=units.system), [_shown(v, by) for v in cells]
 
 

@@ -6,9 +6,9 @@ from typing import Any
 from zumbert.checks.check import RULES
 from zumbert.errors import ReadError
 from zumbert.exchange.reader import reader
-from zumbert.exchange.tomlfile import MM, TomlFile, write_toml, written
+from zumbert.exchange.tomlfile import TomlFile, size_of, write_toml, written
 from zumbert.model.ids import StandardId
-from zumbert.model.quantity import FOOT
+from zumbert.model.quantity import DN, LENGTH, RATIO, SPEED
 from zumbert.model.standard import AGAINST, CROWNS, LIMITS, WEIGHTS, LimitField, Standard
 
 
@@ -33,7 +33,7 @@ def read_standard(path: str | Path) -> Standard:
             if key in words:
                 values[key] = file.word(where, value, words[key])
             else:
-                times, by = _units(LIMITS[key], file.us)
+                times, by = _units(LIMITS[key], file.system)
                 values[key] = file.limit(where, value, times, by if LIMITS[key].by else None)
     weights = file.data.get("rules", {})
     if not isinstance(weights, dict):
@@ -43,17 +43,17 @@ def read_standard(path: str | Path) -> Standard:
     return Standard(id=StandardId(""), name=file.name, **values)
 
 
-def write_standard(standard: Standard, path: str | Path, us: bool = False) -> None:
-    """Writes a standard with everything that it holds, in metres or in feet. Raises ReadError
+def write_standard(standard: Standard, path: str | Path, system: str = "metric") -> None:
+    """Writes a standard with everything that it holds, in a system of units. Raises ReadError
     where it cannot be written.
     """
-    data: dict[str, Any] = {"name": standard.name, "units": "us" if us else "metric"}
+    data: dict[str, Any] = {"name": standard.name, "units": system}
     for table in TABLES:
         data[table] = {}
         for key, field in LIMITS.items():
             value = getattr(standard, key)
             if field.table == table and value is not None:
-                data[table][key] = written(value, *_units(field, us))
+                data[table][key] = written(value, *_units(field, system))
     data["pipes"] |= {k: getattr(standard, k) for k in WORDS}
     data["rules"] = dict(standard.weights)
     write_toml(data, path)
@@ -71,6 +71,7 @@ TABLES = ("pipes", "structures")
 WORDS: dict[str, tuple[str, ...]] = {"crowns": CROWNS, "cover_against": AGAINST}
 
 
-def _units(field: LimitField, us: bool) -> tuple[float, float]:
+def _units(field: LimitField, system: str) -> tuple[float, float]:
     """The factors of a limit and of the key of its table."""
-    return FOOT if us and field.of in ("m", "m/s") else 1.0, MM if us and field.by == "dn" else 1.0
+    of = {"m": LENGTH, "m/s": SPEED}.get(field.of, RATIO)
+    return size_of(of, system), size_of(DN if field.by == "dn" else RATIO, system)

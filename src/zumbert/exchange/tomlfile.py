@@ -9,10 +9,9 @@ import msgspec
 
 from zumbert.errors import ReadError, known
 from zumbert.exchange.rows import decoded
-from zumbert.model.quantity import FOOT
+from zumbert.model.quantity import LENGTH, SMALL, Quantity
 from zumbert.model.standard import Limit
-
-MM = 25.4  # an inch
+from zumbert.model.unitsystem import UNIT_SYSTEMS
 
 
 class TomlFile:
@@ -27,9 +26,9 @@ class TomlFile:
         except (ValueError, msgspec.MsgspecError) as e:
             raise ReadError(f"{path} is no TOML: {e}. Correct it there.") from e
         units = self.data.get("units", "metric")
-        if units not in ("metric", "us"):
-            raise ReadError(f'{path}: units is "{units}": it is metric or us.')
-        self.us = units == "us"
+        if units not in UNIT_SYSTEMS:
+            raise ReadError(f'{path}: units is "{units}": it is {" or ".join(UNIT_SYSTEMS)}.')
+        self.system: str = units
 
     @property
     def name(self) -> str:
@@ -39,12 +38,12 @@ class TomlFile:
     @property
     def length(self) -> float:
         """The factor of its lengths, to m."""
-        return FOOT if self.us else 1.0
+        return size_of(LENGTH, self.system)
 
     @property
     def dn(self) -> float:
         """The factor of its pipe sizes, to mm."""
-        return MM if self.us else 1.0
+        return size_of(SMALL, self.system)
 
     def keys(self, data: dict[str, Any], keys: tuple[str, ...], where: str = "") -> None:
         """Refuses a key that is none of these."""
@@ -102,6 +101,11 @@ def _unquoted(table: dict[str, Any]) -> dict[str, Any]:
             else {key: value}
         )
     return out
+
+
+def size_of(of: Quantity, system: str) -> float:
+    """The factor from the numbers of a file in a system of units to those kept."""
+    return UNIT_SYSTEMS[system].unit(of).size
 
 
 def plain(value: float) -> float:

@@ -5,9 +5,9 @@ from typing import Any
 
 from zumbert.errors import ReadError
 from zumbert.exchange.reader import reader
-from zumbert.exchange.tomlfile import TomlFile, plain, write_toml, written
+from zumbert.exchange.tomlfile import TomlFile, plain, size_of, write_toml, written
 from zumbert.model.ids import TrenchTypeId
-from zumbert.model.quantity import FOOT
+from zumbert.model.quantity import LENGTH, SMALL
 from zumbert.model.trench import (
     SIZE_FIELDS,
     TYPE_FIELDS,
@@ -62,16 +62,12 @@ def _value(file: TomlFile, key: str, value: Any, field: TrenchField, where: str 
     return found
 
 
-def write_trench(trench: TrenchType, path: str | Path, us: bool = False) -> None:
-    """Writes a trench type with everything that it holds, in metres or in feet. Raises ReadError
+def write_trench(trench: TrenchType, path: str | Path, system: str = "metric") -> None:
+    """Writes a trench type with everything that it holds, in a system of units. Raises ReadError
     where it cannot be written.
     """
-    long, mm = (FOOT, 25.4) if us else (1.0, 1.0)
-    data: dict[str, Any] = {
-        "name": trench.name,
-        "units": "us" if us else "metric",
-        "upper": trench.upper,
-    }
+    long, mm = size_of(LENGTH, system), size_of(SMALL, system)
+    data: dict[str, Any] = {"name": trench.name, "units": system, "upper": trench.upper}
     data |= {k: plain(getattr(trench, k) / long) for k in TYPE_FIELDS}
     rows = []
     for size in trench.sizes:

@@ -10,11 +10,8 @@ from msgspec import Struct
 
 from zumbert.errors import TypedError
 from zumbert.model.quantity import (
-    ACRE,
     DN,
     FLOW,
-    FOOT,
-    HECTARE,
     INTENSITY,
     LENGTH,
     LEVEL,
@@ -22,17 +19,17 @@ from zumbert.model.quantity import (
     RATIO,
     SMALL,
     SPEED,
+    SQUARE,
     VOLUME,
     WIDE,
     Quantity,
-    System,
 )
 from zumbert.model.typed import MINUS, typed_fraction, typed_number, typed_quantity
+from zumbert.model.unitsystem import UNIT_SYSTEMS, UnitSystem
 
 NONE = "\u2013"  # an en dash where a value does not exist
 
 BARE = 0.1  # a bare slope from here on is per cent, in a field that shows per cent
-MILE = 1609.344  # m
 
 Chainages = Literal["plus", "plain"]  # 0+123.45 or 123.45
 Slopes = Literal["percent", "ratio", "fraction"]
@@ -45,24 +42,31 @@ class Units(Struct, frozen=True, kw_only=True):
     areas acres, and a chainage goes by the hundred feet: 12+34.56.
     """
 
-    system: System = "metric"
+    system: str = "metric"  # of UNIT_SYSTEMS
     chainages: Chainages = "plus"
     slopes: Slopes = "percent"
 
+    def __post_init__(self) -> None:
+        """Raises ValueError for a system that there is not."""
+        if self.system not in UNIT_SYSTEMS:
+            raise ValueError(
+                f'no system of units is called "{self.system}", but {", ".join(UNIT_SYSTEMS)}'
+            )
+
     @property
-    def us(self) -> bool:
-        """Whether lengths are feet."""
-        return self.system == "us"
+    def measures(self) -> UnitSystem:
+        """The system of units."""
+        return UNIT_SYSTEMS[self.system]
 
     def unit(self, of: Quantity) -> str:
         """The unit of a kind of number."""
-        return of.unit(self.system).name
+        return self.measures.unit(of).name
 
     def write(self, of: Quantity, value: float | None, more: int = 0, signed: bool = False) -> str:
         """A number of a kind, with its usual decimals, and more where they are asked for; a dash
         for None.
         """
-        unit = of.unit(self.system)
+        unit = self.measures.unit(of)
         return number(None if value is None else value / unit.size, unit.decimals + more, signed)
 
     def with_unit(self, of: Quantity, value: float | None, more: int = 0) -> str:
@@ -72,12 +76,12 @@ class Units(Struct, frozen=True, kw_only=True):
     @property
     def metres(self) -> float:
         """Metres in one unit of length."""
-        return LENGTH.unit(self.system).size
+        return self.measures.unit(LENGTH).size
 
     @property
     def mm(self) -> float:
         """Millimetres in one unit of small lengths: of pipe sizes and walls."""
-        return SMALL.unit(self.system).size
+        return self.measures.unit(SMALL).size
 
     @property
     def m(self) -> str:
@@ -177,7 +181,8 @@ class Units(Struct, frozen=True, kw_only=True):
 
     def far(self, value: float) -> str:
         """A great distance (m), in kilometres or miles."""
-        return f"{number(value / MILE, 1)} miles" if self.us else f"{number(value / 1000, 1)} km"
+        unit = self.measures.far
+        return f"{number(value / unit.size, unit.decimals)} {unit.name}"
 
     def deep(self, value: float | None, more: int = 0) -> str:
         """A difference of levels with its unit."""
@@ -211,10 +216,9 @@ class Units(Struct, frozen=True, kw_only=True):
 
     def area(self, value: float) -> str:
         """An area (m²) with its unit, and in hectares or acres where it is large."""
-        small, name = (value / FOOT**2, "ft²") if self.us else (value, "m²")
-        large, wide = (value / ACRE, "acres") if self.us else (value / HECTARE, "ha")
-        more = f", {number(large, 3)} {wide}" if abs(large) >= 0.05 else ""
-        return f"{number(small, 1)} {name}{more}"
+        large = abs(value) >= 0.05 * self.measures.unit(WIDE).size
+        more = f", {self.with_unit(WIDE, value)}" if large else ""
+        return f"{self.with_unit(SQUARE, value)}{more}"
 
     def chainage(self, value: float | None, decimals: int = 2) -> str:
         """A chainage (m) as 0+123.45, by the hundred feet as 12+34.56, or plain."""
@@ -223,8 +227,8 @@ class Units(Struct, frozen=True, kw_only=True):
         shown = value / self.metres
         if self.chainages == "plain":
             return number(shown, decimals)
-        each, digits = (100.0, 2) if self.us else (1000.0, 3)
-        whole, rest = divmod(round(abs(shown), decimals), each)
+        digits = self.measures.plus
+        whole, rest = divmod(round(abs(shown), decimals), 10.0**digits)
         width = digits + 1 + decimals if decimals else digits
         sign = MINUS if shown < 0 and (whole or rest) else ""
         return f"{sign}{int(whole)}+{rest:0{width}.{decimals}f}"
@@ -243,11 +247,11 @@ class Units(Struct, frozen=True, kw_only=True):
 
     def dn(self, dn: float) -> str:
         """A pipe size (mm) with its unit: DN 300, or 12 in."""
-        return f"{self.dn_number(dn)} in" if self.us else f"DN {dn:g}"
+        return self.measures.size_words.format(self.dn_number(dn))
 
     def dn_number(self, dn: float) -> str:
         """A pipe size (mm) alone: 300, or in inches 12."""
-        return f"{round(dn / self.mm, 2):g}" if self.us else f"{dn:g}"
+        return f"{dn:g}" if self.mm == 1.0 else f"{round(dn / self.mm, 2):g}"
 
     # -- what people type --------------------------------------------------------------------------
 
@@ -257,7 +261,7 @@ class Units(Struct, frozen=True, kw_only=True):
 
         Raises TypedError for anything else, which quotes `whole` if the text is a part of that.
         """
-        return typed_quantity(of, self.system, text, whole)
+        return typed_quantity(of, self.measures.unit(of), text, whole)
 
     def typed_dn(self, text: str) -> float:
         """A typed pipe size, "300", "DN 300" or "12 in", as mm. Raises TypedError."""
@@ -270,7 +274,7 @@ class Units(Struct, frozen=True, kw_only=True):
         if not (plus and large):
             return self.typed(text)
         sign = -1.0 if large[:1] in ("-", MINUS) else 1.0
-        each = 100.0 if self.us else 1000.0
+        each = 10.0**self.measures.plus
         return sign * (abs(typed_number(large)) * each + typed_number(rest)) * self.metres
 
     def typed_slope(self, text: str, always: bool = False) -> float:

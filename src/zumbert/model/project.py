@@ -1,21 +1,13 @@
 """A project: one immutable value that holds all that is saved."""
 
-from typing import Any, Literal
+from typing import Literal
 
 from msgspec import Struct, field
 from msgspec.structs import replace
 
 from zumbert.model.area import AREA_KINDS, Area, AreaKind
 from zumbert.model.background import Background
-from zumbert.model.catalogue import (
-    PIPE_SIZES,
-    STRUCTURE_TYPES,
-    US_PIPE_SIZES,
-    US_STRUCTURE_TYPES,
-    PipeSize,
-    StructureType,
-    size_key,
-)
+from zumbert.model.catalogue import PIPE_SIZES, STRUCTURE_TYPES, PipeSize, StructureType, size_key
 from zumbert.model.decision import Decision
 from zumbert.model.digging import Digging
 from zumbert.model.display import Units
@@ -50,7 +42,7 @@ from zumbert.model.run import NamedRun
 from zumbert.model.service import ServiceLine
 from zumbert.model.sheet import Delivery, Issue, Sheet
 from zumbert.model.sizing import SizeLog
-from zumbert.model.standard import US_LIMITS, Standard
+from zumbert.model.standard import Standard
 from zumbert.model.structure import Structure
 from zumbert.model.surface import Surface
 from zumbert.model.trench import TrenchType
@@ -126,13 +118,11 @@ class Project(Struct, frozen=True, kw_only=True):
 def new_project(name: str, settings: Settings | None = None) -> Project:
     """An empty project with one storm network on the built-in standard and trench type.
 
-    In US units the limits are round feet, and the catalogue goes by feet and inches.
+    Its limits, structure types and pipe sizes are those of its system of units.
     """
     settings = settings or Settings()
-    us = settings.units.us
-    limits: dict[str, Any] = dict(US_LIMITS) if us else {}
-    standard = Standard(id=StandardId("standard1"), name="Built-in standard", **limits)
-    types, sizes = (US_STRUCTURE_TYPES, US_PIPE_SIZES) if us else (STRUCTURE_TYPES, PIPE_SIZES)
+    start = settings.units.measures
+    standard = Standard(id=StandardId("standard1"), name="Built-in standard", **start.limits)
     trench = TrenchType(id=TrenchTypeId("trench1"), name="Built-in trench")
     network = Network(
         id=NetworkId("network1"), name="Storm", standard=standard.id, trench=trench.id
@@ -143,8 +133,8 @@ def new_project(name: str, settings: Settings | None = None) -> Project:
         networks={network.id: network},
         standards={standard.id: standard},
         trench_types={trench.id: trench},
-        types={t.key: t for t in types},
-        sizes={s.key: s for s in sizes},
+        types={t.key: t for t in start.types},
+        sizes={s.key: s for s in start.sizes},
     )
 
 
@@ -209,7 +199,7 @@ def size_of(project: Project, text: str) -> SizeKey:
     material = next((w for w in words if w in materials), None)
     numbers = [w.removesuffix("in") for w in words if w != material and w != "in"]
     try:
-        dn = float(numbers[0]) * (25.4 if project.units.us else 1.0) if len(numbers) == 1 else None
+        dn = float(numbers[0]) * project.units.mm if len(numbers) == 1 else None
     except ValueError:
         dn = None
     named = (

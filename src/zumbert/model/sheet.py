@@ -6,7 +6,6 @@ from msgspec import Struct, field
 
 from zumbert.model.ids import BackgroundId, IssueId, SheetId, StructureId
 
-SheetKind = Literal["plan-and-section", "plan", "sections", "chambers", "tables"]
 Paper = Literal["A4", "A3", "A2", "A1", "A0", "custom"]
 Plan = Literal["straightened", "turned"]
 Printed = Literal["colour", "grey", "black"]
@@ -27,7 +26,7 @@ class KindOfSheet(NamedTuple):
     has: tuple[str, ...]
 
 
-SHEET_KINDS: dict[SheetKind, KindOfSheet] = {
+SHEET_KINDS: dict[str, KindOfSheet] = {
     "plan-and-section": KindOfSheet(
         "Plan and long section", "Plan and long section",
         ("scale", "up", "plan", "overlap", "along", "rows", "tables", "legend"),
@@ -58,7 +57,7 @@ class Sheet(Struct, frozen=True, kw_only=True):
 
     id: SheetId
     title: str
-    kind: SheetKind
+    kind: str  # of SHEET_KINDS
     paper: Paper = "A1"
     size: tuple[float, float] = (594.0, 420.0)  # mm, of a custom paper: its width and height
     upright: bool = False  # the long side up; a custom paper stands as it is given
@@ -83,6 +82,13 @@ class Sheet(Struct, frozen=True, kw_only=True):
     tables: tuple[str, ...] = ()  # tables that are set out; none: structures and pipes
     # moved by hand here: drawing units
     labels: dict[str, tuple[float, float]] = field(default_factory=dict)
+
+    def __post_init__(self) -> None:
+        """Raises ValueError for a kind that there is not."""
+        if self.kind not in SHEET_KINDS:
+            raise ValueError(
+                f'no kind of sheet is called "{self.kind}", but {", ".join(SHEET_KINDS)}'
+            )
 
 
 class FrameText(Struct, frozen=True):

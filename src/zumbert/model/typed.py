@@ -6,7 +6,7 @@ import re
 from math import fsum, isfinite
 
 from zumbert.errors import TypedError
-from zumbert.model.quantity import ACRE, FOOT, HECTARE, INCH, Quantity, System
+from zumbert.model.quantity import ACRE, FOOT, HECTARE, INCH, Quantity, Unit
 
 MINUS = "\u2212"
 
@@ -41,15 +41,16 @@ def typed_number(text: str, whole: str = "") -> float:
     return value
 
 
-def typed_quantity(of: Quantity, system: System, text: str, whole: str = "") -> float:
+def typed_quantity(of: Quantity, unit: Unit, text: str, whole: str = "") -> float:
     """A typed number of a kind as it is stored: "0.9", or with any unit of its kind, "900 mm".
-    Raises TypedError.
+    A bare one is in `unit`. Raises TypedError.
     """
     found = _WITH_UNIT.fullmatch(text.strip().lower())
-    size = None if found is None else _UNITS.get(of.name, {}).get(found.group(2))
+    words = {unit.name: unit.size, **_UNITS.get(of.name, {})}
+    size = None if found is None else words.get(found.group(2))
     value = float("nan") if found is None else _number(found.group(1))
     if size is None or not isfinite(value):  # no unit of its kind: "1e3" is a number too
-        return typed_number(text, whole) * of.unit(system).size
+        return typed_number(text, whole) * unit.size
     return value * size
 
 

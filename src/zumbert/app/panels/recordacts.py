@@ -28,7 +28,7 @@ class RecordKind(NamedTuple):
     copy: Callable[[Project, Any], tuple[Project, Any]]
     remove: Callable[[Project, Any], Project]
     read: Callable[[Path], Any]
-    write: Callable[[Any, Path, bool], None]  # the record, to a path, in US units
+    write: Callable[[Any, Path, str], None]  # the record, to a path, in a system of units
     shipped: Callable[[], list[Any]]
 
 
@@ -108,4 +108,4 @@ class RecordActs(QWidget):
         name = f"{record.name.lower().replace(' ', '-')}.toml"
         path = file_to_write(self, f"Export the {self.records.word}", "", name, self.records.kinds)
         if path is not None:
-            self.records.write(record, path, project.units.us)
+            self.records.write(record, path, project.units.system)

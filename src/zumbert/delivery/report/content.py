@@ -119,7 +119,7 @@ def _data(job: Job) -> ReportPart:
         ("Pipes", str(len(p.pipes))),
         ("Length of proposed pipes", f"{u.long(length)}, {s.length_basis.replace('-', ' ')}"),
         ("Inverts are quoted at", s.invert_basis),
-        ("Units", "US" if u.us else "metric"),
+        ("Units", u.measures.title),
     ]
     if p.delivery.epsg is not None:
         values.append(("Coordinate system", f"EPSG {p.delivery.epsg}"))

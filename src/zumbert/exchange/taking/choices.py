@@ -73,9 +73,9 @@ class Taking:
             f"{path.name}: its lengths are in {name}, "
             f"{'as picked' if picked else 'as those of the project'}."
         )
-        return UNITS[name]
+        return UNITS.get(name, project.units.metres)
 
 
 def usual_unit(project: Project) -> str:
     """The unit that a list without one is taken to be in: that of the project's lengths."""
-    return "ft" if project.units.us else "m"
+    return project.units.m

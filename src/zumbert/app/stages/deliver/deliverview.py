@@ -29,7 +29,7 @@ from zumbert.delivery.job import Job
 from zumbert.delivery.pages import Leaf, leaves, page
 from zumbert.edits.sheets import add_sheet, move_label_on, move_sheet, remove_sheet, usual_sheets
 from zumbert.model.ids import SheetId
-from zumbert.model.sheet import SHEET_KINDS, SheetKind
+from zumbert.model.sheet import SHEET_KINDS
 
 STAGE = "deliver"
 LIST = 216  # width of the list, drawing units
@@ -196,7 +196,7 @@ class DeliverView(Covering, Reader):
             )
         menu.popup(self.add.mapToGlobal(QPoint(0, -menu.sizeHint().height())))
 
-    def add_kind(self, kind: SheetKind) -> None:
+    def add_kind(self, kind: str) -> None:
         """Adds a sheet of a kind, and shows it."""
         if self.session.edit(
             f"Add a sheet: {SHEET_KINDS[kind].words}", lambda p, f: add_sheet(p, kind)[0]
