@@ -269,7 +269,7 @@ def trench() -> None:
     w.side.panel.show_page(0)
     w.centre.toggle_tables()
     w.centre.tables.show_kind("quantities")
-    w.centre.tables.takeoff.selectRow(1)
+    w.centre.tables.table.selectRow(1)
     keep(w, "quantities")
 
 

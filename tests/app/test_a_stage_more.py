@@ -10,8 +10,9 @@ from tests.app.conftest import Driver
 from zumbert.app import help as help_
 from zumbert.app.actions import keys_page
 from zumbert.app.panels.rows import label
-from zumbert.app.stages.stage import OVERLAYS, Action, Chip, Offer, WorkStage
+from zumbert.app.stages.stage import OVERLAYS, Action, Chip, Offer, TableOffer, WorkStage
 from zumbert.app.stages.table import STAGES
+from zumbert.app.tables.records import Records
 from zumbert.app.tools.measure import MeasureTool
 from zumbert.app.views.covering import Covering
 from zumbert.app.window import Window
@@ -24,6 +25,14 @@ class Walk(QLabel):
 
     def refresh(self, state):
         self.setText(f"{len(state.shown.project.pipes)} pipes to walk along")
+
+
+class Shoes(Records):
+    """The table of the made-up stage: its pipes, with words above it."""
+
+    def __init__(self, session, pen):
+        super().__init__(session, pen, "pipes")
+        self.bar = label("what to walk in", "")
 
 
 done, came = [], []
@@ -47,6 +56,7 @@ WALK = WorkStage(
     chips=(
         Chip("pace", "Pace", lambda w: w.toolbox.take("pace"), lambda w: w.toolbox.name == "pace"),
     ),
+    tables={"shoes": TableOffer("Shoes", Shoes)},
     overlays=OVERLAYS | {"bands"},
     adds=frozenset({"bands"}),
     rings=True,
@@ -125,6 +135,21 @@ def test_its_panel_chips_hint_overlays_and_place_are_shown_there_alone(walker):
     assert "bands" not in walker.session.state.seen
     assert not isinstance(walker.window.side.panel, Walk)
     assert chip.isHidden() and walker.window.centre.upper_view is walker.plan
+
+
+def test_its_table_stands_among_the_others(walker):
+    walker.do("tables")
+    drawer = walker.window.centre.tables
+    [button] = [b for b in drawer.which.findChildren(QPushButton) if b.text() == "Shoes"]
+    assert drawer.tables["shoes"].isHidden() and drawer.tables["shoes"].bar.isHidden()
+    button.click()
+    assert drawer.table is drawer.tables["shoes"] and drawer.table.isVisible()
+    assert drawer.table.bar.isVisible()
+    assert drawer.count.text() == f"{len(walker.project.pipes)}"
+    drawer.filter.setText("S5")
+    assert 0 < drawer.table.proxy.rowCount() < len(walker.project.pipes)
+    drawer.show_kind("areas")
+    assert drawer.tables["shoes"].bar.isHidden()
 
 
 def test_a_view_that_covers_both_drawings_takes_fit_delete_and_the_hint(walker):

@@ -12,12 +12,9 @@ from zumbert.app.bars.foot import Foot
 from zumbert.app.main import application
 from zumbert.app.stages.trench.crossview import CrossView
 from zumbert.app.tables.drawer import TablesDrawer
-from zumbert.app.tables.model import KINDS
 from zumbert.delivery.job import Job
 from zumbert.delivery.pages import leaves, page
 from zumbert.space.scene import scene
-
-TABLES = tuple(KINDS)
 
 
 def after_edits(user, name, at, differences, begin=lambda project: None):
@@ -77,7 +74,7 @@ def test_the_tables(user, name):
 
     def differences():
         out = []
-        for kind in TABLES[place % 3 :: 3]:
+        for kind in drawer.kinds[place % 3 :: 3]:
             drawer.show_kind(kind)
             new = TablesDrawer(Looking(user.session), user.window.pen, lambda: None)
             try:

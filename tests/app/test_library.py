@@ -30,7 +30,7 @@ def choose(user, key):
 
 
 def press(user, name):
-    user.window.centre.tables.library.findChild(QPushButton, name).click()
+    user.window.centre.tables.table.bar.findChild(QPushButton, name).click()
     user.settle()
 
 
@@ -64,7 +64,9 @@ def test_what_is_used_is_counted_and_can_only_be_unticked(library):
     assert f"is used by {used} pipes: untick it instead" in user.refusals[-1]
     write(user, "300", "Allowed", "no")
     assert not user.project.sizes["300"].allowed
-    assert "36 pipe sizes, 35 offered for new work" in user.window.centre.tables.library.says.text()
+    assert (
+        "36 pipe sizes, 35 offered for new work" in user.window.centre.tables.table.bar.says.text()
+    )
     user.do("lay")
     offered = [
         user.window.side.panel.size_box.itemData(i)
@@ -95,7 +97,7 @@ def test_a_row_is_copied_changed_and_taken_out_again(library):
 
 def test_it_is_written_changed_elsewhere_and_read_in_one_step(library, tmp_path):
     user = library
-    acts = user.window.centre.tables.library
+    acts = user.window.centre.tables.table.bar
     acts.write(tmp_path / "library.toml")
     acts.write(tmp_path / "sizes.csv")
     assert len(read_library(tmp_path / "library.toml").types) == len(user.project.types)

@@ -24,11 +24,9 @@ from zumbert.model.project import Project
 class LibraryActs(QWidget):
     """Buttons beside the tables of the library; each change is one undo step."""
 
-    def __init__(
-        self, session: Session, shelf: Callable[[], Shelf], chosen: Callable[[], Iterable[str]]
-    ) -> None:
+    def __init__(self, session: Session, shelf: Shelf, chosen: Callable[[], Iterable[str]]) -> None:
         super().__init__()
-        self.session, self._shelf, self._rows = session, shelf, chosen
+        self.session, self.shelf, self._rows = session, shelf, chosen
         line = QHBoxLayout(self)
         line.setContentsMargins(14, 0, 14, 4)
         self.says = label("", "second")
@@ -43,11 +41,6 @@ class LibraryActs(QWidget):
             ("Write\u2026", "write library", self._write),
         ):
             line.addWidget(chip(text, name, run))
-
-    @property
-    def shelf(self) -> Shelf:
-        """The part of the library that is shown."""
-        return self._shelf()
 
     def refresh(self) -> None:
         """Shows how many records there are and how many are offered."""

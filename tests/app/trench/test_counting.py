@@ -97,7 +97,7 @@ def test_the_takeoff_lights_up_what_is_in_a_row_and_takes_a_rate(trench):
     drawer = user.window.centre.tables
     drawer.show_kind("quantities")
     user.settle()
-    table, model = drawer.takeoff, drawer.takeoff.records
+    table, model = drawer.table, drawer.table.records
     row = next(i for i, item in enumerate(model.items) if item.name == "Gully 450")
     table.selectRow(row)
     assert user.session.state.chosen.structures == set(model.items[row].structures)
@@ -107,8 +107,8 @@ def test_the_takeoff_lights_up_what_is_in_a_row_and_takes_a_rate(trench):
     assert model.table.rows[row][rate + 1] == approx(22 * 180.0)
     assert (model.texts[row][4], model.texts[row][rate]) == ("22", "180.00")
     assert not model.setData(model.index(row, 0), "x")
-    drawer.bar.by.setCurrentIndex(drawer.bar.by.findData("road"))
-    drawer.bar.by.activated.emit(0)
+    table.bar.by.setCurrentIndex(table.bar.by.findData("road"))
+    table.bar.by.activated.emit(0)
     assert {i.group for i in model.items} >= {"Quillerby Rise", "Tansymoor Lane"}
     user.session.edit(
         "feet", lambda p, f: replace(p, settings=replace(p.settings, units=Units(system="us")))

@@ -40,6 +40,13 @@ class Offer(NamedTuple):
     alone: bool = False  # what is selected is let go for it
 
 
+class TableOffer(NamedTuple):
+    """One of the tables under the drawings; its module is imported when it is made."""
+
+    title: str
+    make: Callable[[Any, Any], Any]  # from a session and a pen
+
+
 class Chip(NamedTuple, Generic[W]):
     """A button over the plan, shown in its stage and while it is on."""
 
@@ -65,6 +72,7 @@ class WorkStage(Struct, Generic[W], frozen=True, kw_only=True, eq=False):
     actions: tuple[Action[W], ...] = ()  # beside the one that goes to it
     tools: Mapping[str, Offer] = {}
     chips: tuple[Chip[W], ...] = ()
+    tables: Mapping[str, TableOffer] = {}  # under the drawings, beside those of the network
     overlays: frozenset[str] = OVERLAYS  # that the head of the long section offers
     adds: frozenset[Show] = frozenset()  # shown here unless they are switched off
     rings: bool = False  # whether rings drag levels

@@ -1,20 +1,25 @@
 """The tables under the drawings."""
 
-from typing import Any, cast
+from typing import Any
 
 from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QPushButton, QVBoxLayout, QWidget
 
-from zumbert.app.libraryacts import LibraryActs
 from zumbert.app.panels.rows import SegmentedButton, label
 from zumbert.app.pen import Pen
 from zumbert.app.reader import Reader
 from zumbert.app.session import Session
-from zumbert.app.stages.flow.areatable import AreaTable
-from zumbert.app.stages.trench.takeoff import TakeoffBar, TakeoffTable
+from zumbert.app.stages.stage import TableOffer
 from zumbert.app.state import State
-from zumbert.app.tables.model import KINDS, SHELVES, TableKind
 from zumbert.app.tables.records import Records
-from zumbert.model.library import Shelf
+from zumbert.app.tables.shelf import ShelfTable
+
+# of the network and its library, whatever the stage
+TABLES: dict[str, TableOffer] = {
+    "structures": TableOffer("Structures", lambda s, pen: Records(s, pen, "structures")),
+    "pipes": TableOffer("Pipes", lambda s, pen: Records(s, pen, "pipes")),
+    "types": TableOffer("Types", lambda s, pen: ShelfTable(s, pen, "types")),
+    "sizes": TableOffer("Sizes", lambda s, pen: ShelfTable(s, pen, "sizes")),
+}
 
 
 class TablesDrawer(QWidget, Reader):
@@ -24,18 +29,14 @@ class TablesDrawer(QWidget, Reader):
         super().__init__()
         self.session = session
         self.setObjectName("tables")
-        self.kind: TableKind = "structures"
-        kinds: tuple[TableKind, ...] = tuple(KINDS)
-        self.takeoff = TakeoffTable(session, pen)
-        self.tables: dict[TableKind, Records] = {
-            k: Records(session, pen, k) for k in kinds if k not in ("areas", "quantities")
-        }
-        self.tables["areas"] = AreaTable(session, pen)
-        self.tables["quantities"] = self.takeoff
-        self.bar = TakeoffBar(self.takeoff, pen, self.refresh)
-        self.which = SegmentedButton(tuple(KINDS.values()), lambda i: self.show_kind(kinds[i]))
-        self.library = LibraryActs(
-            session, lambda: cast("Shelf", self.kind), lambda: self.table.chosen()
+        self.kind = "structures"
+        offers = dict(TABLES)
+        for stage in session.stages.values():
+            offers |= stage.tables
+        self.kinds = tuple(offers)
+        self.tables: dict[str, Records] = {k: o.make(session, pen) for k, o in offers.items()}
+        self.which = SegmentedButton(
+            tuple(o.title for o in offers.values()), lambda i: self.show_kind(self.kinds[i])
         )
         self.which.show_choice(0)
         self.filter = QLineEdit()
@@ -61,9 +62,9 @@ class TablesDrawer(QWidget, Reader):
         whole.setContentsMargins(0, 0, 0, 0)
         whole.setSpacing(0)
         whole.addLayout(head)
-        whole.addWidget(self.library)
-        whole.addWidget(self.bar)
         for table in self.tables.values():
+            if table.bar is not None:
+                whole.addWidget(table.bar)
             whole.addWidget(table, 1)
         session.changed.connect(self.follow)
         self.show_kind("structures")
@@ -73,14 +74,14 @@ class TablesDrawer(QWidget, Reader):
         """The table that is shown."""
         return self.tables[self.kind]
 
-    def show_kind(self, kind: TableKind) -> None:
+    def show_kind(self, kind: str) -> None:
         """Shows one of the tables."""
         self.kind = kind
         for k, t in self.tables.items():
             t.setVisible(k == kind)
-        self.library.setVisible(kind in SHELVES)
-        self.bar.setVisible(kind == "quantities")
-        self.which.show_choice(list(KINDS).index(kind))
+            if t.bar is not None:
+                t.bar.setVisible(k == kind)
+        self.which.show_choice(self.kinds.index(kind))
         self.refresh()
 
     def _filter(self, text: str) -> None:
@@ -100,6 +101,4 @@ class TablesDrawer(QWidget, Reader):
     def show_state(self) -> None:
         """Shows the state."""
         self.table.refresh(self.session.state)
-        if self.kind in SHELVES:
-            self.library.refresh()
         self._counted()

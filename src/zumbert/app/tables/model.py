@@ -1,8 +1,6 @@
-"""Rows of structures, pipes and the library as Qt asks for them: shown, sorted, edited as undo
-steps.
-"""
+"""Rows of structures and pipes as Qt asks for them: shown, sorted, edited as undo steps."""
 
-from typing import Any, Literal, cast
+from typing import Any, Literal
 
 from msgspec.structs import replace
 from PySide6.QtCore import (
@@ -23,43 +21,23 @@ from zumbert.app.values import edit_field
 from zumbert.checks.sentences import remark
 from zumbert.edits.fields import FieldText
 from zumbert.edits.holds import may_change
-from zumbert.exchange.flowtables import area_table
 from zumbert.exchange.tables import (
     Table,
     cell_text,
     columns_of,
-    in_units,
-    library_table,
     pipe_table,
     structure_table,
     text_column,
 )
 from zumbert.fields import PIPE_FIELDS, STRUCTURE_FIELDS, Field
-from zumbert.model.library import FIELDS as LIBRARY
-from zumbert.model.library import Shelf
 from zumbert.model.quantity import ONE_IN, PERCENT
 from zumbert.model.typed import MINUS
 
-TableKind = Literal["structures", "pipes", "types", "sizes", "areas", "quantities"]
-
-
+TableKind = Literal["structures", "pipes"]
 ModelIndex = QModelIndex | QPersistentModelIndex
 
 
-KINDS: dict[TableKind, str] = {
-    "structures": "Structures",
-    "pipes": "Pipes",
-    "types": "Types",
-    "sizes": "Sizes",
-    "areas": "Areas",
-    "quantities": "Quantities",
-}
-
-
-SHELVES = ("types", "sizes")
-
-
-def fields(kind: TableKind) -> list[Field]:
+def fields(kind: str) -> list[Field]:
     """The fields that are the columns of a table of structures or pipes."""
     return columns_of(STRUCTURE_FIELDS if kind == "structures" else PIPE_FIELDS)
 
@@ -70,10 +48,6 @@ MAY = text_column("May change")  # what sizing and edits of many may change
 
 def table_of(s: State, kind: TableKind) -> Table:
     """The schedule of structures or pipes, and what each row breaks."""
-    if kind in SHELVES:
-        return library_table(s.shown.project, cast("Shelf", kind))
-    if kind == "areas":
-        return in_units(area_table(s.shown.facts), s.units)
     table = structure_table(s.shown.facts) if kind == "structures" else pipe_table(s.shown.facts)
     found = s.shown.findings.by_structure if kind == "structures" else s.shown.findings.by_pipe
     ids: Any = getattr(s.shown.project, kind)
@@ -90,7 +64,7 @@ def table_of(s: State, kind: TableKind) -> Table:
 class RecordModel(QAbstractTableModel):
     """Rows of structures or pipes; a changed cell is an undo step."""
 
-    def __init__(self, session: Session, pen: Pen, kind: TableKind) -> None:
+    def __init__(self, session: Session, pen: Pen, kind: str) -> None:
         super().__init__()
         self.session, self.pen, self.kind = session, pen, kind
         self.ids: list[Any] = []
@@ -101,9 +75,13 @@ class RecordModel(QAbstractTableModel):
         self.fields: list[str | None] = []
         self.texts: list[list[str]] = []
 
+    def table_of(self, s: State) -> Table:
+        """The table of a state."""
+        return table_of(s, "structures" if self.kind == "structures" else "pipes")
+
     def show_state(self, s: State) -> None:
         """Shows the state; rows stay where they are while their records do."""
-        table = table_of(s, self.kind)
+        table = self.table_of(s)
         ids = list(getattr(s.shown.project, self.kind))
         texts = [
             [cell_text(c, v) for v, c in zip(row, table.columns, strict=True)] for row in table.rows
@@ -122,17 +100,12 @@ class RecordModel(QAbstractTableModel):
 
     def _fields(self) -> list[str | None]:
         """The field of each column; None where it cannot be typed over."""
-        if self.kind in SHELVES:
-            shelf = cast("Shelf", self.kind)
-            return [f"{shelf}.{f.name}" for f in LIBRARY[shelf]] + [None]
         first, *rest = (f.key if f.edit else None for f in fields(self.kind))
         return [first, None, None, *rest]
 
     def _field(self, column: int) -> Field | None:
         """The field of a column of structures or pipes."""
-        return dict(
-            ((f.key, f) for f in fields(self.kind)) if self.kind not in SHELVES else ()
-        ).get(self.fields[column] or "")
+        return {f.key: f for f in fields(self.kind)}.get(self.fields[column] or "")
 
     def rowCount(self, parent: ModelIndex = QModelIndex()) -> int:
         return 0 if parent.isValid() else len(self.ids)
@@ -155,8 +128,6 @@ class RecordModel(QAbstractTableModel):
         """
         if self.fields[column] is None:
             return False
-        if self.kind in SHELVES:
-            return True
         field, record = (
             self._field(column),
             getattr(self.session.state.current.project, self.kind).get(self.ids[row]),
@@ -215,15 +186,9 @@ class RecordModel(QAbstractTableModel):
     def choices(self, column: int) -> list[str]:
         """The words that a column takes, where they are few."""
         field = self._field(column)
-        if field is not None:
-            return (
-                [] if field.choices is None else field.choices(self.session.state.current.project)
-            )
-        shelf, _, name = (self.fields[column] or "").partition(".")
-        if not name:
+        if field is None or field.choices is None:
             return []
-        found = next(f for f in LIBRARY[cast("Shelf", shelf)] if f.name == name)
-        return ["yes", "no"] if found.of == "yes" else list(found.words)
+        return field.choices(self.session.state.current.project)
 
     def cell_edits(
         self, rows: list[int], columns: list[int], cells: list[list[str]]

@@ -19,7 +19,7 @@ from zumbert.app.panels.fields import Combo
 from zumbert.app.pen import Pen
 from zumbert.app.session import Session
 from zumbert.app.state import State
-from zumbert.app.tables.model import SHELVES, ModelIndex, RecordModel, Sorted, TableKind
+from zumbert.app.tables.model import ModelIndex, RecordModel, Sorted
 from zumbert.app.theme import REMARKS
 from zumbert.edits.fields import FieldText, set_fields
 
@@ -108,10 +108,11 @@ class Records(QTableView):
     """A table whose cells are copied, pasted and typed over as in a spreadsheet."""
 
     def __init__(
-        self, session: Session, pen: Pen, kind: TableKind, records: RecordModel | None = None
+        self, session: Session, pen: Pen, kind: str, records: RecordModel | None = None
     ) -> None:
         super().__init__()
         self.session, self.kind = session, kind
+        self.bar: QWidget | None = None  # above it
         self.records = records or RecordModel(session, pen, kind)
         self.proxy = Sorted(self.records)
         self.delegate = Choosing(pen, self.proxy)
@@ -161,8 +162,6 @@ class Records(QTableView):
         """Passes the selection on to the session."""
         if self._following:
             return
-        if self.kind in SHELVES:
-            return
         s, ids = self.session.state, self.chosen()
         now = s.chosen.structures if self.kind == "structures" else s.chosen.pipes
         if ids != now:
@@ -171,9 +170,7 @@ class Records(QTableView):
             self.session.select(*both, follow=False)
 
     def _follow(self, s: State) -> None:
-        """Follows the selection of the session; records of the library are not in the drawings."""
-        if self.kind in SHELVES:
-            return
+        """Follows the selection of the session."""
         wanted = s.chosen.structures if self.kind == "structures" else s.chosen.pipes
         if self.chosen() == wanted:
             return

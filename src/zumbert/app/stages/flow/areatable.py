@@ -12,6 +12,8 @@ from zumbert.app.tables.records import Records
 from zumbert.edits.areas import set_area_texts
 from zumbert.edits.fields import FieldText
 from zumbert.edits.grounditems import GroundItem
+from zumbert.exchange.flowtables import area_table
+from zumbert.exchange.tables import Table, in_units
 from zumbert.model.ids import AreaId
 
 FIELDS: tuple[str | None, ...] = ("name", "structure", "kind", "size", "coefficient", None, "entry")
@@ -22,6 +24,10 @@ class AreaModel(RecordModel):
 
     def __init__(self, session: Session, pen: Pen) -> None:
         super().__init__(session, pen, "areas")
+
+    def table_of(self, s: State) -> Table:
+        """The areas of the state."""
+        return in_units(area_table(s.shown.facts), s.units)
 
     def _fields(self) -> list[str | None]:
         return list(FIELDS)

@@ -6,12 +6,14 @@ from typing import TYPE_CHECKING
 from PySide6.QtWidgets import QWidget
 
 from zumbert.app.frame import Frame
+from zumbert.app.pen import Pen
 from zumbert.app.session import Session
-from zumbert.app.stages.stage import FREE_HINT, Offer, WorkStage
+from zumbert.app.stages.stage import FREE_HINT, Offer, TableOffer, WorkStage
 from zumbert.app.state import State
 from zumbert.app.tools.tool import Tool
 
 if TYPE_CHECKING:
+    from zumbert.app.stages.flow.areatable import AreaTable
     from zumbert.app.stages.flow.flowacts import FlowActs
 
 AREA_TOOL_NAMES = ("area", "area-line", "assign", "drop-path", "catchment")
@@ -39,6 +41,12 @@ def _tool(name: str) -> Callable[[Session], Tool]:
     return make
 
 
+def _areas(session: Session, pen: Pen) -> "AreaTable":
+    from zumbert.app.stages.flow.areatable import AreaTable
+
+    return AreaTable(session, pen)
+
+
 def _hint(s: State) -> str:
     if s.chosen.hand is not None:
         return FREE_HINT
@@ -55,6 +63,7 @@ FLOW: WorkStage[Frame] = WorkStage(
     panel=_panel,
     acts=_acts,
     tools={name: Offer(_tool(name), again=True) for name in AREA_TOOL_NAMES},
+    tables={"areas": TableOffer("Areas", _areas)},
     adds=frozenset({"flow"}),
     rings=True,
     picks="areas",

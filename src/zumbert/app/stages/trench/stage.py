@@ -5,12 +5,15 @@ from typing import TYPE_CHECKING
 from PySide6.QtWidgets import QWidget
 
 from zumbert.app.frame import Frame
-from zumbert.app.stages.stage import FREE_HINT, OVERLAYS, Action, Chip, WorkStage
+from zumbert.app.pen import Pen
+from zumbert.app.session import Session
+from zumbert.app.stages.stage import FREE_HINT, OVERLAYS, Action, Chip, TableOffer, WorkStage
 from zumbert.app.state import State
 
 if TYPE_CHECKING:
     from zumbert.app.centre import Centre
     from zumbert.app.stages.trench.crossview import CrossView
+    from zumbert.app.stages.trench.takeoff import TakeoffTable
 
 
 def _panel(w: Frame) -> QWidget:
@@ -37,6 +40,12 @@ def _in_force(w: Frame) -> bool:
     return w.session.state.look.stage is TRENCH
 
 
+def _takeoff(session: Session, pen: Pen) -> "TakeoffTable":
+    from zumbert.app.stages.trench.takeoff import TakeoffTable
+
+    return TakeoffTable(session, pen)
+
+
 def _hint(s: State) -> str:
     if not s.look.own:
         return FREE_HINT
@@ -52,6 +61,7 @@ TRENCH: WorkStage[Frame] = WorkStage(
     icon="M2 5.5h4.2L8.6 14v6.5h6.8V14l2.4-8.5H22 M15 16.9a3 3 0 1 1-6 0a3 3 0 0 1 6 0",
     panel=_panel,
     chips=(Chip("cross", "Cross-section", lambda w: w.centre.toggle_own()),),
+    tables={"quantities": TableOffer("Quantities", _takeoff)},
     overlays=(OVERLAYS | {"trench", "bands"}) - {"services", "holds"},
     adds=frozenset({"trench", "bands"}),
     rings=True,

@@ -123,6 +123,7 @@ class TakeoffTable(Records):
 
     def __init__(self, session: Session, pen: Pen) -> None:
         super().__init__(session, pen, "quantities", TakeoffModel(session, pen))
+        self.bar: TakeoffBar = TakeoffBar(self, pen)
 
     def refresh(self, s: State) -> None:
         """Shows the state; the rows that are chosen stay chosen."""
@@ -165,9 +166,9 @@ class TakeoffTable(Records):
 class TakeoffBar(QWidget):
     """How the takeoff is grouped, on which length basis, and to what structures are deep."""
 
-    def __init__(self, table: TakeoffTable, pen: Pen, refresh: Any) -> None:
+    def __init__(self, table: TakeoffTable, pen: Pen) -> None:
         super().__init__()
-        self.table, self._refresh = table, refresh
+        self.table = table
         row = QHBoxLayout(self)
         row.setContentsMargins(14, 0, 14, 4)
         row.setSpacing(8)
@@ -192,4 +193,4 @@ class TakeoffBar(QWidget):
         records = self.table.records
         records.by, records.to = self.by.currentData(), self.to.currentData()
         records.basis = self.basis.currentData() or None
-        self._refresh()
+        self.table.refresh(self.table.session.state)
