@@ -105,6 +105,10 @@ class Field(Struct, frozen=True, kw_only=True, eq=False):
     hold: str = ""  # the attribute of the record that holds it
     choices: Callable[[Project], list[str]] | None = None  # the words that it takes
 
+    def offered(self, project: Project) -> list[str]:
+        """The words that it takes, where they are few."""
+        return [] if self.choices is None else self.choices(project)
+
     def cell(self, facts: Facts, of: Any) -> CellValue:
         """The value in its column: in the metric unit of the column, or in words."""
         value = self.read(facts, of)
@@ -168,10 +172,6 @@ def _networks(project: Project) -> list[str]:
     return [n.name for n in project.networks.values()]
 
 
-def _statuses(project: Project) -> list[str]:
-    return list(STATUSES)
-
-
 def _table(*fields: Field) -> dict[str, Field]:
     return {f.key: f for f in fields}
 
@@ -224,7 +224,7 @@ STRUCTURE_FIELDS = _table(
           words=lambda facts, v: " ".join(map(facts.units.level, v))),
     Field(key="status", title="Status", read=lambda facts, f: f.structure.status,
           edit="Change the status of {}", stored=True,
-          choices=_statuses),
+          choices=lambda project: [*STATUSES]),
     Field(key="network", title="Network", read=lambda facts,
           f: facts.project.networks[f.structure.network].name,
           edit="Move {} to a network", stored=True, choices=_networks),
@@ -372,7 +372,7 @@ PIPE_FIELDS = _table(
           edit="Set the drop at {}", end="down"),
     Field(key="status", title="Status", read=lambda facts, f: f.pipe.status,
           edit="Change the status of {}", stored=True,
-          choices=_statuses),
+          choices=lambda project: [*STATUSES]),
     Field(key="network", title="Network", read=lambda facts,
           f: facts.project.networks[f.pipe.network].name,
           edit="Move {} to a network", stored=True, choices=_networks),

@@ -5,6 +5,7 @@ its table.
 import csv
 
 import pytest
+from msgspec.structs import replace
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QLabel
 
@@ -45,6 +46,22 @@ def more(user, monkeypatch):
     user.session.open(user.project, None)
     user.settle()
     return user
+
+
+def test_a_field_of_both_without_a_row_is_picked_for_several_at_once(user, monkeypatch):
+    for name, table in (("pipes", PIPE_FIELDS), ("structures", STRUCTURE_FIELDS)):
+        monkeypatch.setitem(table, "service", replace(FIELDS[name], panel=""))
+    monkeypatch.setattr(user.window.side, "_panels", {})
+    structure, pipe = user.structure("S5").id, user.pipe("S5", "S4").id
+    user.session.select(structures=frozenset({structure}), pipes=frozenset({pipe}))
+    user.settle()
+    box = user.window.side.panel.shared.choices["service"]
+    assert box.currentText() == "storm" and box.accessibleName() == "Service"
+    box.setCurrentText("foul")
+    box.activated.emit(box.currentIndex())
+    p = user.project
+    assert (p.structures[structure].service, p.pipes[pipe].service) == ("foul", "foul")
+    assert user.session.history.undo_names == ["Change what 2 things carries"]
 
 
 def test_a_field_more_is_seen_in_panel_table_rows_labels_and_report(more):

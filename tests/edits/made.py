@@ -41,7 +41,7 @@ from zumbert.edits.sheets import usual_sheets
 from zumbert.edits.sizing import SIZED_LEVELS, HowToSize, sized
 from zumbert.edits.standards import add_standard, set_own_limit
 from zumbert.edits.trenchtypes import add_trench_type
-from zumbert.fields import fields_of
+from zumbert.fields import STRUCTURE_FIELDS, fields_of
 from zumbert.geometry.intersections import Intersection
 from zumbert.geometry.placing import Placing
 from zumbert.geometry.profile import Pvi
@@ -333,6 +333,13 @@ def field(w):
     return {"thing": thing, "field": found.key, "text": text, "pivot": w.one(("up", "down"))}
 
 
+def shared(w):
+    name = w.one(("status", "network"))
+    words = STRUCTURE_FIELDS[name].offered(w.project)
+    structures, pipes = w.some(w.project.structures), w.some(w.project.pipes)
+    return {"structures": structures, "pipes": pipes, "field": name, "text": w.one(words)}
+
+
 def shelf(w):
     name = w.one(("types", "sizes"))
     key = w.one(getattr(w.project, name))
@@ -499,6 +506,7 @@ SPECIAL = {  # arguments that their types do not tell
     "standards.set_crowns": lambda w: {"crowns": w.one(("crowns", "centres", "0.8", "off"))},
     "standards.set_own_limit": own_limit,
     "standards.as_standard": lambda w: {**with_own(w), "rule": "cover_min"},
+    "fields.set_shared": shared,
     "fields.set_fields": lambda w: {"cells": [cell(w)]},
     "fromline.drawn": lambda w: {"xy": xy(w)},
     "fromplaces.from_places": groups_of,

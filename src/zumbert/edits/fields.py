@@ -186,11 +186,31 @@ def _place(field: str) -> Setter:
     return set_
 
 
-def _status(project: Project, facts: Facts, thing: Any, text: str, pivot: End) -> Project:
+def set_shared(
+    project: Project,
+    facts: Facts,
+    structures: Iterable[StructureId],
+    pipes: Iterable[PipeId],
+    field: str,
+    text: str,
+) -> Project:
+    """The project with a field that structures and pipes share set from a text. Raises
+    EditError for a text that means nothing there.
+    """
+    if field in _SHARED:
+        return _SHARED[field](project, structures, pipes, text)
+    for thing in (*structures, *pipes):
+        project = set_field(project, facts, thing, field, text)
+    return project
+
+
+def _status(
+    project: Project, structures: Iterable[StructureId], pipes: Iterable[PipeId], text: str
+) -> Project:
     status = next((s for s in STATUSES if s == text.strip().lower()), None)
     if status is None:
         raise EditError(f'"{text}" is no status: it is proposed, existing or abandoned.')
-    return set_status(project, *_one(project, thing), status)
+    return set_status(project, structures, pipes, status)
 
 
 def _trench(project: Project, facts: Facts, thing: Any, text: str, pivot: End) -> Project:
@@ -207,18 +227,27 @@ def _trench(project: Project, facts: Facts, thing: Any, text: str, pivot: End) -
     return set_pipe_trench(project, [thing], None if found == network else found)
 
 
-def _network(project: Project, facts: Facts, thing: Any, text: str, pivot: End) -> Project:
+def _network(
+    project: Project, structures: Iterable[StructureId], pipes: Iterable[PipeId], text: str
+) -> Project:
     found = next(
         (k for k, n in project.networks.items() if n.name.lower() == text.strip().lower()), None
     )
     if found is None:
         names = [n.name for n in project.networks.values()]
         raise EditError(f'There is no network "{text}": {known(text, names)}')
-    return set_network(project, found, *_one(project, thing))
+    return set_network(project, found, structures, pipes)
 
 
-def _one(project: Project, thing: Any) -> tuple[list[StructureId], list[PipeId]]:
-    return ([], [thing]) if thing in project.pipes else ([thing], [])
+_SHARED = {"status": _status, "network": _network}
+
+
+def _shared(field: str) -> Setter:
+    def set_(project: Project, facts: Facts, thing: Any, text: str, pivot: End) -> Project:
+        both = ([], [thing]) if thing in project.pipes else ([thing], [])
+        return set_shared(project, facts, *both, field, text)
+
+    return set_
 
 
 def _stored(project: Project, facts: Facts, thing: Any, field: Field, text: str) -> Project:
@@ -228,7 +257,7 @@ def _stored(project: Project, facts: Facts, thing: Any, field: Field, text: str)
     if field.kind.number:
         to: float | str = changed_by(text, getattr(record, field.key) or 0.0, project.units)
     else:
-        words = [] if field.choices is None else field.choices(project)
+        words = field.offered(project)
         to = next((w for w in words if w.lower() == value.lower()), value)
         if words and to not in words:
             raise EditError(f'{field.title} is "{value}": {known(value, words)}')
@@ -245,7 +274,8 @@ _SETTERS: dict[str, Setter] = {  # of fields that do more than stand in their re
     "slope": _slope, "cover": _cover, "size": _size,
     "type": _type, "label": _label, "rim": _rim, "chainage": _place("chainage"),
     "offset": _place("offset"), "next_slope": _next_slope,
-    "x": _place("x"), "y": _place("y"), "status": _status, "network": _network, "trench": _trench,
+    "x": _place("x"), "y": _place("y"), "trench": _trench,
+    **{field: _shared(field) for field in _SHARED},
 }  # fmt: skip
 
 

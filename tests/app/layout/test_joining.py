@@ -233,10 +233,12 @@ def test_an_edit_of_many_is_seen_before_it_is_taken(user):
     box.hidePopup()
     user.settle()
     assert user.shown is before
-    panel.shared.status.showPopup()
-    panel.shared.status.highlighted.emit(panel.shared.status.findData("existing"))
+    panel.shared.choices["status"].showPopup()
+    panel.shared.choices["status"].highlighted.emit(
+        panel.shared.choices["status"].findData("existing")
+    )
     assert {user.shown.pipes[p].status for p in pipes} == {"existing"}
-    panel.shared.status.hidePopup()
+    panel.shared.choices["status"].hidePopup()
     user.settle()
     assert user.shown is before
     user.session.select(structures=frozenset(list(before.structures)[:3]))

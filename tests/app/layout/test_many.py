@@ -56,8 +56,8 @@ def test_a_lasso_catches_and_what_is_caught_changes_in_one_step(picking):
     assert user.pipe("S4", "S3").id not in s.chosen.pipes
     panel = user.window.side.panel
     before = user.project
-    panel.shared.status.setCurrentText("Existing")
-    panel.shared.status.activated.emit(panel.shared.status.currentIndex())
+    panel.shared.choices["status"].setCurrentText("existing")
+    panel.shared.choices["status"].activated.emit(panel.shared.choices["status"].currentIndex())
     assert {user.project.structures[k].status for k in s.chosen.structures} == {"existing"}
     assert len(user.session.history.undo_names) == 1
     user.do("undo")
@@ -224,7 +224,7 @@ def test_networks_are_made_named_given_and_removed(resting):
     s4 = user.structure("S4")
     user.session.select(structures=frozenset({s4.id}))
     user.settle()
-    box = user.window.side.panel.shared.network
+    box = user.window.side.panel.shared.choices["network"]
     box.setCurrentText('Storm "B"')
     box.activated.emit(box.currentIndex())
     assert user.project.networks[user.structure("S4").network].name == 'Storm "B"'

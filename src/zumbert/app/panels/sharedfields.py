@@ -17,6 +17,7 @@ from zumbert.app.panels.sharedwords import (
     bearing_words,
     cover_offset_words,
     offer_common,
+    shared_fields,
     sump_depth_words,
     sump_words,
     tick_common,
@@ -37,16 +38,17 @@ from zumbert.edits.change import (
     set_sump,
     set_sump_depth,
 )
+from zumbert.edits.fields import set_shared
 from zumbert.edits.join import along_road, curved, turned
 from zumbert.edits.labels import set_label_at
-from zumbert.edits.networks import set_network
 from zumbert.edits.runs import leave_out, left_out, name_run
-from zumbert.edits.several import hold, set_status
+from zumbert.edits.several import hold
+from zumbert.fields import PIPE_FIELDS, STRUCTURE_FIELDS, Field
 from zumbert.model.ids import PipeId, RoadId, StructureId
 from zumbert.model.pipe import InvertBasis
 from zumbert.model.project import Project, invert_basis
 from zumbert.model.quantity import ANGLE
-from zumbert.model.structure import STATUSES, Anchored, OnSurface, Structure
+from zumbert.model.structure import Anchored, OnSurface, Structure
 
 WHERE: dict[InvertBasis, str] = {"centres": "at centres", "walls": "at inner walls"}
 
@@ -59,9 +61,9 @@ class SharedFields(QWidget):
     def __init__(self, session: Session, pen: Pen, structures: bool, pipes: bool) -> None:
         super().__init__()
         self.session, self.pen = session, pen
-        self.status, self.network, self.road = (
-            self._combo(pen, n) for n in ("status", "network", "anchored to")
-        )
+        self.shared = shared_fields()
+        self.choices = {f.key: self._choice(f) for f in self.shared}
+        self.road = self._combo(pen, "anchored to")
         self.basis = self._combo(pen, "inverts quoted")
         self.basis.activated.connect(lambda _: self._basis())
         self.bearing = ValueField("bearing", self._bearing)
@@ -88,8 +90,6 @@ class SharedFields(QWidget):
             )
         }
         self.buttons: dict[str, QPushButton] = {}
-        self.status.activated.connect(lambda _: self._status())
-        self.network.activated.connect(lambda _: self._network())
         self.road.activated.connect(lambda _: self._road())
         whole = Stack(self, 4)
         grid = QGridLayout()
@@ -97,7 +97,7 @@ class SharedFields(QWidget):
         grid.setVerticalSpacing(3)
         grid.setColumnMinimumWidth(0, NAMES)
         grid.setColumnStretch(1, 1)
-        rows: list[tuple[str, QWidget]] = [("Status", self.status), ("Network", self.network)]
+        rows: list[tuple[str, QWidget]] = [(f.title, self.choices[f.key]) for f in self.shared]
         if pipes:
             rows.append(("Inverts quoted", self.basis))
         if structures:
@@ -147,6 +147,11 @@ class SharedFields(QWidget):
         box.setAccessibleName(name.capitalize())
         return box
 
+    def _choice(self, field: Field) -> Combo:
+        box = self._combo(self.pen, field.key)
+        box.activated.connect(lambda _: self._choose(field, box.currentData()))
+        return box
+
     def _tick(self, text: str, run: Callable[[bool], None]) -> QCheckBox:
         box = QCheckBox(text)
         box.setObjectName(text)
@@ -175,12 +180,14 @@ class SharedFields(QWidget):
         structures = [project.structures[k] for k in s.chosen.structures if k in project.structures]
         pipes = [project.pipes[p] for p in s.chosen.pipes if p in project.pipes]
         both: list[Any] = [*structures, *pipes]
-        offer_common(self.status, [(t, t.capitalize()) for t in STATUSES], {r.status for r in both})
-        offer_common(
-            self.network,
-            [(n.id, n.name) for n in project.networks.values()],
-            {r.network for r in both},
-        )
+        facts = s.shown.facts
+        for field in self.shared:
+            words = [(w, w) for w in field.offered(project)]
+            now = {
+                STRUCTURE_FIELDS[field.key].read(facts, facts.structures[t.id]) for t in structures
+            }
+            now |= {PIPE_FIELDS[field.key].read(facts, facts.pipes[p.id]) for p in pipes}
+            offer_common(self.choices[field.key], words, now)
         if pipes:
             bases = {replace(p, invert_basis=None) for p in pipes}
             usual = {WHERE[invert_basis(project, p)] for p in bases}
@@ -231,20 +238,12 @@ class SharedFields(QWidget):
 
     # -- edits -------------------------------------------------------------------------------------
 
-    def _status(self) -> None:
-        status, (structures, pipes) = self.status.currentData(), self._chosen()
-        if status:
+    def _choose(self, field: Field, word: str | None) -> None:
+        structures, pipes = self._chosen()
+        if word is not None:
             self.session.edit(
-                f"Make {self._name()} {status}",
-                lambda p, f: set_status(p, structures, pipes, status),
-            )
-
-    def _network(self) -> None:
-        network, (structures, pipes) = self.network.currentData(), self._chosen()
-        if network:
-            self.session.edit(
-                f"Move {self._name()} to a network",
-                lambda p, f: set_network(p, network, structures, pipes),
+                field.edit.format(self._name()),
+                lambda p, f: set_shared(p, f, structures, pipes, field.key, word),
             )
 
     def _basis(self) -> None:

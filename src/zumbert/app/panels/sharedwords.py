@@ -10,6 +10,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QCheckBox
 
 from zumbert.app.panels.fields import Combo
+from zumbert.fields import PIPE_FIELDS, STRUCTURE_FIELDS, Field
 from zumbert.model.display import Units
 from zumbert.model.project import Project
 from zumbert.model.structure import OnSurface, Structure
@@ -63,6 +64,17 @@ def sump_words(structures: Sequence[Structure], u: Units) -> str:
     """The level of their sumps."""
     differ, fixed = common(s.sump for s in structures)
     return DIFFERENT if differ else "derived" if fixed is None else u.level(fixed)
+
+
+def shared_fields() -> list[Field]:
+    """The fields of structures and pipes alike that take few words and have no row of their own in
+    the panel.
+    """
+    return [
+        f
+        for k, f in STRUCTURE_FIELDS.items()
+        if f.choices is not None and not f.panel and k in PIPE_FIELDS
+    ]
 
 
 def offer_common(box: Combo, items: list[tuple[str, str]], now: set[Any]) -> None:

@@ -186,9 +186,7 @@ class RecordModel(QAbstractTableModel):
     def choices(self, column: int) -> list[str]:
         """The words that a column takes, where they are few."""
         field = self._field(column)
-        if field is None or field.choices is None:
-            return []
-        return field.choices(self.session.state.current.project)
+        return [] if field is None else field.offered(self.session.state.current.project)
 
     def cell_edits(
         self, rows: list[int], columns: list[int], cells: list[list[str]]
