@@ -339,17 +339,18 @@ def section_volumes(
         kind = trench_type(facts.project, t.pipe.pipe)
         s = stations(t, t.pipe.span.ground, spacing or kind.spacing)
         area = areas(
-            t.dig, [t.bottom(v) for v in s.tolist()], uppers_across(dug.world, t, s, kind.upper)
+            t.dig,
+            [t.bottom(v) for v in s.tolist()],
+            uppers_across(dug.world, t, t.dig, s, kind.upper),
         )
         out[PipeId(key)] = float((np.diff(s) * (area[:-1] + area[1:]) / 2).sum())
     return out
 
 
-def uppers_across(world: World, t: TrenchFacts, s: Array, upper: Upper) -> list[Line]:
-    """The upper surface across a trench at distances."""
-    assert t.dig is not None and t.plot is not None  # noqa: S101 - asked for with both
-    sides = t.dig.sides(t.plot.tall)
-    half = (sides[-1].out_to if sides else t.dig.width / 2) + 0.01
+def uppers_across(world: World, t: TrenchFacts, dig: Dig, s: Array, upper: Upper) -> list[Line]:
+    """The upper surface across a trench, dug so, at distances."""
+    sides = dig.sides(0.0 if t.plot is None else t.plot.tall)
+    half = (sides[-1].out_to if sides else dig.width / 2) + 0.01
     span = t.pipe.span
     at = span.points(s)
     right = np.array([span.across(v) for v in s.tolist()])
@@ -372,14 +373,16 @@ def uppers_across(world: World, t: TrenchFacts, s: Array, upper: Upper) -> list[
 def edges_in_plan(t: TrenchFacts, world: World, spacing: float = 2.5) -> tuple[Array, Array]:
     """Where the left and the right side of a trench come out of the ground, places (n, 2) in m
     along it, by sections at a spacing. Where it lies over the ground they are the edges of its
-    bottom.
+    bottom; where nothing is dug there are none.
     """
-    assert t.dig is not None  # noqa: S101 - asked for with one
+    dig = t.dig
+    if dig is None:
+        return np.zeros((0, 2)), np.zeros((0, 2))
     s = np.unique(np.append(np.arange(t.begin, t.end, spacing), t.end))
     sides: tuple[list[float], list[float]] = ([], [])
-    for at, upper in zip(s.tolist(), uppers_across(world, t, s, t.dig.upper), strict=True):
-        cut = cut_at_section(t.dig, t.bottom(at), upper, ()) if upper.solid else None
-        half = t.dig.width / 2
+    for at, upper in zip(s.tolist(), uppers_across(world, t, dig, s, dig.upper), strict=True):
+        cut = cut_at_section(dig, t.bottom(at), upper, ()) if upper.solid else None
+        half = dig.width / 2
         for out, x in zip(
             sides,
             (-half, half) if cut is None else (cut.outline[0, 0], cut.outline[-1, 0]),

@@ -74,8 +74,9 @@ def pieces_of(ground: Ground | None, p: Array) -> GroundPieces | None:
         return None
     if isinstance(ground, Tin):
         return of_tin(ground, p)
-    assert isinstance(ground, Strips)  # noqa: S101 - there is no third
-    return of_strips(ground.lines, ground.tins, p)
+    if isinstance(ground, Strips):
+        return of_strips(ground.lines, ground.tins, p)
+    raise TypeError(f"{ground!r} is neither of triangles nor of strips")
 
 
 def upper_pieces(world: World, upper: Upper, p: Array) -> GroundPieces | None:

@@ -45,6 +45,7 @@ class ReadbackDialog(QDialog):
         self.setMinimumSize(620, 420)
         self.resize(760, 560)
         self._made: Project | None = None
+        self.boxes: list[QTableWidgetItem] = []  # a row each
         self.table = QTableWidget(len(found.differences), len(HEADS))
         self.says = wrapped("", "second")
         self.says.setMinimumWidth(320)
@@ -98,6 +99,8 @@ class ReadbackDialog(QDialog):
                     item.setFlags(item.flags() | Qt.ItemFlag.ItemIsUserCheckable)
                     item.setCheckState(Qt.CheckState.Checked)
                 self.table.setItem(i, j, item)
+                if j == 0:
+                    self.boxes.append(item)
         self.table.resizeColumnsToContents()
         self.table.horizontalHeader().setStretchLastSection(True)
 
@@ -106,19 +109,15 @@ class ReadbackDialog(QDialog):
         return [
             d
             for i, d in enumerate(self.found.differences)
-            if not d.held and self._box(i).checkState() == Qt.CheckState.Checked
+            if not d.held and self.boxes[i].checkState() == Qt.CheckState.Checked
         ]
 
-    def _box(self, row: int) -> QTableWidgetItem:
-        item = self.table.item(row, 0)
-        assert item is not None  # noqa: S101 - every row has one
-        return item
-
     def _tick(self, on: bool) -> None:
+        state = Qt.CheckState.Checked if on else Qt.CheckState.Unchecked
         self.table.blockSignals(True)
         for i, d in enumerate(self.found.differences):
             if not d.held:
-                self._box(i).setCheckState(Qt.CheckState.Checked if on else Qt.CheckState.Unchecked)
+                self.boxes[i].setCheckState(state)
         self.table.blockSignals(False)
         self._look()
 

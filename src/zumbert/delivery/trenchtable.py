@@ -43,7 +43,9 @@ def sections(job: Job, pipe: PipeId, at: tuple[float, float] | None) -> list[Sec
     kind = trench_type(job.project, t.pipe.pipe)
     s = stations(t, t.pipe.span.ground, kind.spacing)
     both = areas_by_side(
-        t.dig, [t.bottom(v) for v in s.tolist()], uppers_across(job.dug.world, t, s, kind.upper)
+        t.dig,
+        [t.bottom(v) for v in s.tolist()],
+        uppers_across(job.dug.world, t, t.dig, s, kind.upper),
     )
     out: list[SectionRow] = []
     for i, v in enumerate(s.tolist()):

@@ -67,10 +67,10 @@ class SpacePen:
             for name in LAYERS
         }
         self.stores |= {name: Store(self.ctx, LINE, {"lines": lines}) for name in ("axis", "line")}
-        self.origin: Array | None = None  # what places are counted from, so that float32 keeps them
+        self.origin: Array = np.zeros(3)  # what places are counted from, so that float32 keeps them
         self.register = Register()
         self._sent: dict[Key, SpacePart] = {}
-        self._looks: tuple[Any, Any] | None = None
+        self._looks = self.ctx.texture((1, 1), 4), self.ctx.texture((1, 1), 4)
         self.looked: tuple[bytes, bytes] = (b"", b"")  # all looks as they were told last
         self._canvases: dict[tuple[int, int], Canvas] = {}  # by size, the last one last
         self._canvas: Canvas | None = None  # of the last picture with parts
@@ -92,7 +92,7 @@ class SpacePen:
         for key in [k for k in self._sent if k not in parts]:
             self._drop(key)
         fresh = [k for k, p in parts.items() if self._sent.get(k) is not p]
-        if fresh and (self.origin is None or not self._sent):
+        if fresh and not self._sent:
             self.origin = _middle([parts[k] for k in fresh])
         for key in fresh:
             self._sent[key] = parts[key]
@@ -114,7 +114,6 @@ class SpacePen:
             store.flush()
 
     def _vertices(self, part: SpacePart, number: int) -> np.ndarray:
-        assert self.origin is not None  # noqa: S101 - set before the first part is sent
         if part.linear:
             out = np.zeros(len(part.xyz), LINE)
             out["place"] = part.xyz - self.origin
@@ -141,8 +140,8 @@ class SpacePen:
         if told == self.looked:
             return
         size = ROW, len(looks) // ROW
-        if self._looks is None or self._looks[0].size != size:
-            for old in self._looks or ():
+        if self._looks[0].size != size:
+            for old in self._looks:
                 old.release()
             self._looks = self.ctx.texture(size, 4), self.ctx.texture(size, 4)
             for t in self._looks:
@@ -166,7 +165,6 @@ class SpacePen:
         strong. A fine one has smooth edges; of one that is not what lies under a pixel can be
         asked.
         """
-        assert self._looks is not None  # noqa: S101 - look() goes before
         t, ctx = self._on(size), self.ctx
         seen, thick = self.register.bodies(eye, size[0] / eye.width / (window[2] - window[0]))
         self._send(self.register.needed(seen, thick))
@@ -225,11 +223,7 @@ class SpacePen:
     def _uniforms(
         self, eye: SpaceEye, far: float, window: tuple[float, float, float, float]
     ) -> None:
-        matrix = (
-            eye.matrix(self.origin if self.origin is not None else np.zeros(3), far, window)
-            .T.astype("f4")
-            .tobytes()
-        )
+        matrix = eye.matrix(self.origin, far, window).T.astype("f4").tobytes()
         axes = eye.axes
         for program in (self.faces, self.sheet, self.halo, self.lines):
             program["matrix"].write(matrix)
@@ -347,7 +341,8 @@ class SpacePen:
         """The number of the part at each pixel of that picture, or of a box of it (left, top,
         width, height); rows from the top, -1 where there is none.
         """
-        assert self._canvas is not None  # noqa: S101 - asked for after a picture
+        if self._canvas is None:  # there is no picture yet
+            return np.zeros((0, 0), np.int64)
         at = box or (0, 0, *self._canvas.size)
         raw = self._canvas.picked.read(viewport=at, attachment=1, components=1, dtype="u4")
         return np.frombuffer(raw, "u4").reshape(at[3], at[2]).astype(np.int64) - 1
@@ -365,14 +360,14 @@ class SpacePen:
             store.release()
         for target in (
             *self._canvases.values(),
-            *(self._looks or ()),
+            *self._looks,
             self.faces,
             self.sheet,
             self.halo,
             self.lines,
         ):
             target.release()
-        self._canvases, self._canvas, self._looks = {}, None, None
+        self._canvases, self._canvas = {}, None
 
 
 def _layer(part: SpacePart) -> str:

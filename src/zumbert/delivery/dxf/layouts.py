@@ -53,8 +53,9 @@ def _see(to: Model, layout: Any, page: Page, m: Inset, window: WorldWindow, stri
     if isinstance(window.sight, MapSight):
         _on_plan(to, layout, page, m, window.sight)
         return _without(m)
-    assert window.key is not None  # noqa: S101 - a strip is a run's
-    x, y, tall = strips[page.sheet, window.key].middle(window, m.width, m.height)
+    if window.key is None:  # of no run: it stands on the paper itself
+        return m
+    x, y, tall = strips[page.sheet, window.key].middle(window.sight, window.left, m.width, m.height)
     made = _viewport(to.layers, layout, page, m, (x, y), tall)
     made.frozen_layers = sorted(to.layers.words)
     _, words = parted((m,))

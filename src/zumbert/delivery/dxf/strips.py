@@ -38,20 +38,19 @@ class RunStrip(NamedTuple):
     bottom: float  # y in units of the file
 
     def middle(
-        self, window: WorldWindow, width: float, height: float
+        self, sight: StraightSight | SectionSight, left: float, width: float, height: float
     ) -> tuple[float, float, float]:
-        """The place (x, y) in the model space that lies in the middle of a window so large, and
-        its height there.
+        """The place (x, y) in the model space that lies in the middle of a window with this
+        sight, its left edge and size, and its height there.
         """
-        sight, x, y = window.sight, window.left + width / 2, height / 2
+        x, y = left + width / 2, height / 2
         if isinstance(sight, SectionSight):
             at = self.section_at
             u, v = self.section.x_of(sight.s_at(x)), self.section.y_of(sight.z_at(y))
         else:
-            assert isinstance(sight, StraightSight) and self.plan is not None  # noqa: S101 - made for its windows
-            at = self.plan_at
-            u = self.plan.left + (sight.first - self.plan.first) * sight.scale + x - sight.left
-            v = self.plan.middle + y - sight.middle
+            at, plan = self.plan_at, self.plan or sight
+            u = plan.left + (sight.first - plan.first) * sight.scale + x - sight.left
+            v = plan.middle + y - sight.middle
         return at.ox + at.kx * u, at.oy - at.ky * v, at.ky * height
 
 
@@ -99,13 +98,12 @@ def _span(to: Model, sheet: Sheet, shown: Run, windows: Sequence[Sized]) -> _Spa
     low, high = spans_of_level(to.job.facts, shown, a, b)
     out = _Span(a - LEFT / sx, b + RIGHT / sx, low - 1.2, high + 1.8)
     for window, width, height in windows:
-        s = window.sight
+        s, seen = window.sight, out
         if isinstance(s, SectionSight):
             seen = _Span(
                 s.s_at(window.left), s.s_at(window.left + width), s.z_at(height), s.z_at(0.0)
             )
-        else:
-            assert isinstance(s, StraightSight)  # noqa: S101 - no strip for a true plan
+        elif isinstance(s, StraightSight):
             seen = _Span(
                 s.first - s.left / s.scale, s.first + (width - s.left) / s.scale, out.low, out.high
             )
