@@ -8,7 +8,8 @@ from pathlib import Path
 
 import pytest
 
-from tests.desk.desk import Desk, Screen
+from tests.desk.desk import Desk
+from tests.desk.screen import Screen
 
 LEFT = Path("desk-failures")
 

@@ -6,7 +6,8 @@ import numpy as np
 import pytest
 
 from tests.analysis.test_incremental import anew, same
-from tests.edits.made import BASE, EDITS, NO_CHANGE, SPECIAL, TRIES, Maker, arguments, project_of
+from tests.edits.made import BASE, EDITS, TRIES, Maker, arguments, project_of
+from tests.edits.special import NO_CHANGE, SPECIAL
 from zumbert.analysis import analyse
 from zumbert.analysis.runline import RunKey
 from zumbert.analysis.runs import run

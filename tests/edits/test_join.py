@@ -13,28 +13,22 @@ from tests.build import (
     with_pipe,
     with_structure,
 )
-from zumbert.analysis.selecting import Chosen, inside, more
 from zumbert.checks import check
 from zumbert.demo.project import demo_project
 from zumbert.edits.change import misfit, set_anchor, set_outfall, set_size, set_type, size_misfit
 from zumbert.edits.fixes import fixes
 from zumbert.edits.fromline import LineWay, along, drawn
-from zumbert.edits.gullies import GullyWay, catch_spacing, pair, spaced
 from zumbert.edits.join import along_road, bent, copied, curved, deleted, split, turned
-from zumbert.edits.labels import next_label, numbers_in_use, rename, renumbered, set_pattern
 from zumbert.edits.lay import OnPipe, joined, lay
 from zumbert.edits.layoptions import LayOptions, first_way
 from zumbert.edits.levels import set_invert, shift_pipe
 from zumbert.edits.loose import all_attached, attached, loose_ends, nearest_structure
-from zumbert.edits.networks import add_network, change_network, remove_network, set_network
 from zumbert.edits.regrade import Regrade, regraded
-from zumbert.edits.roads import new_road, set_strip
+from zumbert.edits.roads import new_road
 from zumbert.errors import EditError
 from zumbert.geometry.elements import Arc, Straight
 from zumbert.geometry.intersections import Intersection, pieces_through
-from zumbert.geometry.strip import StripAt
 from zumbert.model.project import Settings
-from zumbert.model.road import Strip
 from zumbert.model.structure import Anchored, Free
 
 RUN = chain([(48.5, 48.0), (47.9, 47.4), (47.3, 46.8)])
@@ -285,120 +279,7 @@ def test_only_what_fits_is_said_to():
 # -- labels ----------------------------------------------------------------------------------------
 
 
-def test_labels_follow_their_pattern():
-    p = road_project()
-    p = set_pattern(p, "gully", "G{n}{side}")
-    p = with_structure(p, "G3L", 10.0, -3.0, kind="gully-450", road=True)
-    assert next_label(p, "gully-450", Anchored(the_road(p), 20.0, 3.0)) == "G4R"
-    assert next_label(p, "gully-450", Anchored(the_road(p), 10.0, 3.0), 3) == "G3R"
-    assert next_label(p, "manhole-1200") == "S1"
-    assert numbers_in_use(p, "G{n}{side}") == {3}
-    with pytest.raises(EditError, match="has {n} in it once"):
-        set_pattern(p, "gully", "G")
-
-
-def test_renaming_keeps_labels_unique():
-    with pytest.raises(EditError, match='already a structure "S2"'):
-        rename(RUN, "S1", "S2")
-    assert rename(RUN, "S1", 'M "1"').structures["S1"].label == 'M "1"'
-
-
-def test_a_network_is_numbered_from_its_outfall_up_or_down():
-    net = next(iter(RUN.networks))
-    up = renumbered(RUN, facts_of(RUN), net)
-    assert {k: s.label for k, s in up.structures.items()} == {
-        "S1": "S3",
-        "S2": "S2",
-        "S3": "S1",
-        "S4": "OF1",
-    }
-    down = renumbered(RUN, facts_of(RUN), net, up=False)
-    assert [s.label for s in down.structures.values()] == ["S1", "S2", "S3", "OF1"]
-    demo = demo_project()
-    made = renumbered(demo, facts_of(demo), next(iter(demo.networks)))
-    labels = [s.label for s in made.structures.values()]
-    assert len(set(labels)) == len(labels)
-    assert {"EX1", "EX2"} <= set(labels)  # existing work keeps its labels
-
-
 # -- gullies ---------------------------------------------------------------------------------------
-
-
-def street():
-    p = set_strip(
-        road_project(),
-        the_road(road_project()),
-        Strip(sections=(StripAt(left=3.0, right=4.0, verge=1.0),)),
-    )
-    p = set_pattern(p, "gully", "G{n}{side}")
-    p = lay(p, facts_of(p), [Anchored(the_road(p), ch, 0.0) for ch in (100.0, 40.0)], first_way(p))[
-        -1
-    ].project
-    return p, GullyWay(type="gully-450", lead="150", way=first_way(p))
-
-
-def test_a_pair_stands_flush_with_the_kerbs_and_joins_the_nearest_manhole():
-    p, way = street()
-    made = pair(p, facts_of(p), the_road(p), 103.0, way)
-    labels = [made.project.structures[k].label for k in made.gullies]
-    offsets = [made.project.structures[k].place.offset for k in made.gullies]
-    assert labels == ["G1L", "G1R"]
-    assert offsets == approx([-(3.0 - 0.275), 4.0 - 0.275])
-    assert {made.project.pipes[k].down for k in made.pipes} == {
-        next(k for k, s in p.structures.items() if s.label == "S1")
-    }
-    assert made.alone == ()
-    facts = facts_of(made.project)
-    assert all(facts.pipes[k].cover.least >= 0.9 - 1e-6 for k in made.pipes)
-
-
-def test_a_lead_joins_a_pipe_with_a_joint_where_no_manhole_is_near():
-    p, way = street()
-    alone = pair(p, facts_of(p), the_road(p), 70.0, replace(way, reach=8.0))
-    assert alone.alone == ("G1L", "G1R")
-    made = pair(
-        p, facts_of(p), the_road(p), 70.0, replace(way, reach=8.0, joint="joint", offset=2.5)
-    )
-    assert len(made.pipes) == 2
-    # for both
-    assert (
-        sum(made.project.types[s.type].kind == "joint" for s in made.project.structures.values())
-        == 1
-    )
-    facts = facts_of(made.project)
-    joint = next(
-        k for k, s in made.project.structures.items() if made.project.types[s.type].kind == "joint"
-    )
-    assert {made.project.pipes[k].down for k in made.pipes} == {joint}
-    rules = {f.rule for f in check(made.project, facts).by_structure.get(joint, ())}
-    assert not rules & {"drop_min", "crowns", "outlet_lowest"}
-
-
-def test_gullies_along_a_road_pass_over_junctions():
-    demo = demo_project()
-    road = next(iter(demo.roads))
-    way = GullyWay(type="gully-450", lead="150", way=first_way(demo), reach=25.0)
-    made = spaced(demo, facts_of(demo), road, 60.0, 180.0, 20.0, way)
-    places = [made.project.structures[k].place for k in made.gullies]
-    left = sorted(p.chainage for p in places if p.offset < 0)
-    right = sorted(p.chainage for p in places if p.offset > 0)
-    assert right == approx([60, 80, 100, 120, 140, 160, 180])
-    assert 100.0 not in left  # the mouth of Tansymoor Lane
-    assert catch_spacing(8.0, 200.0) == 25.0
-    with pytest.raises(EditError, match="1.00 m apart at least"):
-        spaced(demo, facts_of(demo), road, 60.0, 180.0, 0.1, way)
-
-
-def test_no_kerb_needs_an_offset():
-    p = road_project()
-    with pytest.raises(EditError, match="has no kerbs"):
-        pair(
-            p,
-            facts_of(p),
-            the_road(p),
-            50.0,
-            GullyWay(type="gully-450", lead="150", way=first_way(p)),
-        )
 
 
 # -- pipes from lines ------------------------------------------------------------------------------
@@ -430,44 +311,6 @@ def test_a_drawn_line_becomes_a_run_with_chambers_at_a_spacing():
 
 
 # -- networks and selecting ------------------------------------------------------------------------
-
-
-def test_networks_are_made_filled_and_removed():
-    p, key = add_network(RUN, "Foul", next(iter(RUN.networks)))
-    p = set_network(p, key, ["S1"], ["P1"])
-    assert (p.structures["S1"].network, p.pipes["P1"].network, p.pipes["P2"].network) == (
-        key,
-        key,
-        next(iter(RUN.networks)),
-    )
-    with pytest.raises(EditError, match="has 2 things: move them"):
-        remove_network(p, key)
-    p = set_network(p, next(iter(RUN.networks)), ["S1"], ["P1"])
-    assert key not in remove_network(p, key).networks
-    with pytest.raises(EditError, match='already a network "Foul"'):
-        add_network(p, "Foul", key)
-    assert change_network(p, key, name="Foul B").networks[key].name == "Foul B"
-
-
-def test_selections_widen():
-    demo = demo_project()
-    facts = facts_of(demo)
-    label = {s.label: k for k, s in demo.structures.items()}
-    s4 = Chosen(frozenset(), frozenset({label["S4"]}))
-    up = more(facts, s4, "upstream")
-    assert {label["S17"], label["S13"], label["G5L"]} <= up.structures
-    assert label["S3"] not in up.structures
-    assert label["HW1"] in more(facts, s4, "downstream").structures
-    assert label["EX1"] not in more(facts, s4, "connected").structures
-    gully = Chosen(frozenset(), frozenset({label["G1L"]}))
-    assert len(more(facts, gully, "type").structures) == 22
-    inverse = more(facts, up, "inverse")
-    assert inverse.structures.isdisjoint(up.structures)
-    assert len(inverse.structures | up.structures) == len(demo.structures)
-    ring = np.array([[1360, 840], [1420, 840], [1420, 875], [1360, 875]])
-    caught = inside(facts, ring)
-    assert caught.structures == {label["EX1"], label["EX2"]}
-    assert len(caught.pipes) == 1
 
 
 def loose_project():

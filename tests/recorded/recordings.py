@@ -14,6 +14,7 @@ from tests.build import facts_of
 from tests.edits.made import BASE, EDITS, Maker, arguments, project_of
 from tests.recorded.asked import asked
 from tests.recorded.files import files
+from tests.recorded.listing import listed, size_logs
 from tests.recorded.odd import odd
 from tests.recorded.plain import changes, gist, plain, short, sketch_of_text
 from tests.recorded.shapes import SEEDS, SHAPES
@@ -44,27 +45,19 @@ from zumbert.drawing.sight import MapSight
 from zumbert.edits.fixes import fixes
 from zumbert.edits.land import add_land
 from zumbert.edits.rain import change_rain
-from zumbert.edits.sizing import SIZED_LEVELS, HowToSize, sized
 from zumbert.edits.snaps import snaps
 from zumbert.errors import ZumbertError
 from zumbert.exchange.csv import write_csv
-from zumbert.exchange.flowtables import area_sums, area_table, flow_report, flow_tables
+from zumbert.exchange.flowtables import flow_report
 from zumbert.exchange.importing import import_files
 from zumbert.exchange.landxml import read_landxml
 from zumbert.exchange.library import read_library, write_library
-from zumbert.exchange.quantitytables import quantity_tables
 from zumbert.exchange.quantitytext import quantity_lines
 from zumbert.exchange.raintoml import read_rain, write_rain
 from zumbert.exchange.readback import read_back
 from zumbert.exchange.reports import check_report
 from zumbert.exchange.svg import write_svg
-from zumbert.exchange.tables import (
-    finding_table,
-    in_units,
-    library_table,
-    pipe_table,
-    structure_table,
-)
+from zumbert.exchange.tables import in_units, pipe_table, structure_table
 from zumbert.exchange.toml import read_standard, write_standard
 from zumbert.exchange.trenchtoml import read_trench, write_trench
 from zumbert.model.display import Units
@@ -251,43 +244,6 @@ def counted(of):
         "lines": list(quantity_lines(facts, q, items)),
         "sections": cuts,
     }
-
-
-def listed(of):
-    """Tables, in the units of the project."""
-    project, facts = of.project, of.facts
-    tables = [
-        structure_table(facts),
-        pipe_table(facts),
-        finding_table(facts, of.findings),
-        area_table(facts),
-        *flow_tables(facts),
-        *quantity_tables(facts, of.quantities),
-        library_table(project, "types"),
-        library_table(project, "sizes"),
-    ]
-    return {
-        "tables": [plain(in_units(t, project.units)) for t in tables],
-        "areas": plain(area_sums(facts)),
-    }
-
-
-def size_logs(of):
-    """What sizing finds, by each way of levels."""
-    project, facts = of.project, of.facts
-    ways = [
-        HowToSize(levels=how, order=how != "cover", chambers=how != "inverts")
-        for how in SIZED_LEVELS
-    ]
-    out = []
-    for how in ways:
-        try:
-            made = sized(project, facts, how)
-        except ZumbertError as e:
-            out.append(str(e))
-        else:
-            out.append({"log": plain(made.log), "changes": changes(project, made.project)})
-    return out
 
 
 # -- edits and files -------------------------------------------------------------------------------
