@@ -1,3 +1,5 @@
+from hypothesis import given
+from hypothesis import strategies as st
 from msgspec.structs import replace
 from pytest import approx
 
@@ -23,6 +25,40 @@ def test_a_ring_without_a_way_out_is_told_once():
     for name, up, down in (("a", "A", "B"), ("b", "B", "C"), ("c", "C", "A")):
         p = with_pipe(p, name, up, down, 48, 47)
     assert facts_of(p).stranded == {"A": 3}
+
+
+def abandoned(p, *pipes):
+    gone = {k: replace(p.pipes[k], status="abandoned") for k in pipes}
+    return replace(p, pipes={**p.pipes, **gone})
+
+
+def test_water_does_not_run_through_abandoned_work():
+    p = abandoned(chain([(48.0, 47.5), (47.4, 46.9)]), "P2")
+    assert facts_of(p).stranded == {"S2": 2}  # S3 is the outfall, nothing else leads there
+    # nothing runs through a line that is abandoned from end to end: it is no finding
+    assert facts_of(abandoned(p, "P1")).stranded == {}
+    back = with_pipe(chain([(48.0, 47.5), (47.4, 46.9)]), "back", "S2", "S1", 47, 46)
+    assert facts_of(back).rings == {"S1": 2}
+    assert facts_of(abandoned(back, "back")).rings == {}
+    assert facts_of(abandoned(back, "P1")).rings == {}
+
+
+@given(st.data())
+def test_what_is_abandoned_strands_as_what_is_not_there(data):
+    """But for structures that all pipes have left, which carry no water."""
+    labels = [f"S{i}" for i in range(1, 7)]
+    p = chain([(48.0 - i, 47.5 - i) for i in range(2)])
+    for i, label in enumerate(labels[3:]):
+        p = with_structure(p, label, 30.0 * i, 60.0)
+    ends = st.tuples(st.sampled_from(labels), st.sampled_from(labels))
+    for i, (up, down) in enumerate(data.draw(st.lists(ends, max_size=9))):
+        p = with_pipe(p, f"Q{i}", up, down, 45, 44)
+    gone = data.draw(st.sets(st.sampled_from(list(p.pipes))))
+    without = replace(p, pipes={k: v for k, v in p.pipes.items() if k not in gone})
+    now, then = facts_of(abandoned(p, *gone)), facts_of(without)
+    dry = {s for s in p.structures if now.links.at(s) and not now.live.at(s)}
+    assert now.stranded == {k: n for k, n in then.stranded.items() if k not in dry}
+    assert now.rings == then.rings
 
 
 def test_depths_drops_and_sumps():

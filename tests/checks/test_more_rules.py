@@ -304,6 +304,15 @@ def test_two_outlets_are_a_caution():
     assert not of(SOUND, "many_outlets")
 
 
+def test_a_pipe_whose_only_way_on_is_abandoned_has_no_outfall():
+    gone = replace(SOUND.pipes[PipeId("P2")], status="abandoned")
+    p = replace(SOUND, pipes={**SOUND.pipes, "P2": gone})
+    assert said(p, one(p, "no_outfall")) == (
+        "S2 has no way to an outfall or headwall, nor has 1 structure that drains to it. "
+        "Pipe S2 to S3 on from it is abandoned."
+    )
+
+
 def test_a_ring_is_told_once_whether_it_has_a_way_out_or_not():
     p = with_structure(SOUND, "X", 25, 30)
     p = with_pipe(with_pipe(p, "PX", "S2", "X", 47.4, 47.0), "PY", "X", "S1", 47.0, 46.5)

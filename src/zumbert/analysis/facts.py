@@ -13,7 +13,7 @@ from zumbert.analysis.chambers import StructureFacts, structure_facts
 from zumbert.analysis.flow import drains, flows
 from zumbert.analysis.flowfacts import Flows, PipeFlow
 from zumbert.analysis.land import allowed
-from zumbert.analysis.links import Links, links, namesakes, rings, stranded
+from zumbert.analysis.links import Links, links, live_links, namesakes, rings, stranded
 from zumbert.analysis.meetings import Meeting, beside, lines, meetings, room
 from zumbert.analysis.pipes import PipeFacts, pipe_facts
 from zumbert.analysis.places import PlaceFacts, places
@@ -35,6 +35,7 @@ class Facts(Struct, frozen=True, kw_only=True, eq=False, dict=True):
     roads: dict[RoadId, RoadFacts]
     surfaces: Surfaces
     links: Links
+    live: Links  # those of pipes that are not abandoned
     stranded: dict[StructureId, int]
     places: dict[StructureId, PlaceFacts]
     spans: dict[PipeId, Span]
@@ -99,6 +100,11 @@ def _own_limits(pipe: Pipe) -> object:
 
 def _ends(pipe: Pipe) -> object:
     return pipe.up, pipe.down
+
+
+def _runs(pipe: Pipe) -> object:
+    """The fields of a pipe that decide where water runs through it."""
+    return pipe.up, pipe.down, pipe.status == "abandoned"
 
 
 def _path(pipe: Pipe) -> object:
@@ -170,9 +176,12 @@ STAGES = (
           make=lambda now, old: surfaces(now.project, now["roads"], old)),
     Stage(name="links", reads=(Read("project.pipes", part=_ends),), make=lambda now,
           old: links(now.project)),
-    Stage(name="stranded", reads=(Read("links"), Read("project.structures", part=_drain)),
+    Stage(name="live", reads=(Read("project.pipes", part=_runs),), make=lambda now,
+          old: live_links(now.project)),
+    Stage(name="stranded", reads=(Read("links"), Read("live"),
+                                  Read("project.structures", part=_drain)),
           world=("project.types",),
-          make=lambda now, old: stranded(now.project, now["links"])),
+          make=lambda now, old: stranded(now.project, now["links"], now["live"])),
     Stage(name="places", each="structures", reads=(Read("project.structures"),),
           world=("roads", "surfaces", "project.types"),
           make=_places, equal=eq),
@@ -184,8 +193,8 @@ STAGES = (
     Stage(name="structures", each="structures", reads=(Read("project.structures"), Read("places"),
                                                        Read("pipes", via=at_ends)),
           world=("project.types", "project.settings"), make=_structures),
-    Stage(name="rings", reads=(Read("links"), Read("project.structures", part=_label)),
-          make=lambda now, old: rings(now.project, now["links"])),
+    Stage(name="rings", reads=(Read("live"), Read("project.structures", part=_label)),
+          make=lambda now, old: rings(now.project, now["live"])),
     Stage(name="same_structure", reads=(Read("project.structures", part=_label),),
           make=lambda now, old: namesakes(now.project.structures)),
     Stage(name="same_pipe", reads=(Read("project.pipes", part=_label),), make=lambda now,

@@ -2,7 +2,7 @@
 outfall.
 """
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Iterable, Mapping
 from typing import TypeVar
 
 from msgspec import Struct
@@ -29,9 +29,18 @@ class Links(Struct, frozen=True, eq=False):
 
 def links(project: Project) -> Links:
     """The links of a project; abandoned pipes are joined as others are."""
+    return _links(project.pipes.values())
+
+
+def live_links(project: Project) -> Links:
+    """The links that water takes: those of pipes that are not abandoned."""
+    return _links(p for p in project.pipes.values() if p.status != "abandoned")
+
+
+def _links(pipes: Iterable[Pipe]) -> Links:
     into: dict[StructureId, list[PipeId]] = {}
     out: dict[StructureId, list[PipeId]] = {}
-    for pipe in project.pipes.values():
+    for pipe in pipes:
         out.setdefault(pipe.up, []).append(pipe.id)
         into.setdefault(pipe.down, []).append(pipe.id)
     return Links(
@@ -60,12 +69,13 @@ def _reached(
     return seen
 
 
-def stranded(project: Project, links: Links) -> dict[StructureId, int]:
+def stranded(project: Project, links: Links, live: Links) -> dict[StructureId, int]:
     """The structures at which water stops before any outfall or headwall, each with the number of
     structures that drain there, itself included.
 
     The place is the last structure of each such branch; in a ring without a way out, its first by
-    label. Each stranded structure is counted at each place that it drains to. Empty where all is
+    label. Each stranded structure is counted at each place that it drains to. Water runs through
+    `live` pipes alone, and a structure whose pipes are all abandoned has none. Empty where all is
     well.
     """
     reached: set[StructureId] = set()
@@ -73,45 +83,49 @@ def stranded(project: Project, links: Links) -> dict[StructureId, int]:
         if structure.id not in reached and (
             structure.outfall or project.types[structure.type].kind in ENDS
         ):
-            reached |= upstream(project, links, structure.id)
-    lost = [s for s in project.structures.values() if s.id not in reached]
-    stops = {s.id: upstream(project, links, s.id) for s in lost if not links.outlets.get(s.id)}
+            reached |= upstream(project, live, structure.id)
+    lost = [
+        s
+        for s in project.structures.values()
+        if s.id not in reached and (live.at(s.id) or not links.at(s.id))
+    ]
+    stops = {s.id: upstream(project, live, s.id) for s in lost if not live.outlets.get(s.id)}
     told = set().union(*stops.values()) if stops else set()
     for s in sorted(lost, key=lambda s: s.label):  # what is left drains into a ring
-        if s.id not in told and s.id in _beyond(project, links, s.id):
-            stops[s.id] = upstream(project, links, s.id)
+        if s.id not in told and s.id in _beyond(project, live, s.id):
+            stops[s.id] = upstream(project, live, s.id)
             told |= stops[s.id]
     return {k: len(v) for k, v in stops.items()}
 
 
-def rings(project: Project, links: Links) -> dict[StructureId, int]:
+def rings(project: Project, live: Links) -> dict[StructureId, int]:
     """The rings that water runs round in, each at its first structure by label, with the number of
     its structures.
 
     A ring is a set of structures that all drain to each other; a pipe from a structure to itself is
     one too.
     """
-    left = {s for s in project.structures if s in links.inlets and s in links.outlets}
+    left = {s for s in project.structures if s in live.inlets and s in live.outlets}
     todo = list(left)
     while todo:  # what has no way in or no way out among the rest lies on no ring
         s = todo.pop()
-        ways = (links.inlets.get(s, ()), "up"), (links.outlets.get(s, ()), "down")
+        ways = (live.inlets.get(s, ()), "up"), (live.outlets.get(s, ()), "down")
         if s in left and any(
             not any(getattr(project.pipes[p], end) in left for p in pipes) for pipes, end in ways
         ):
             left.discard(s)
             todo += [
                 v
-                for p in links.at(s)
+                for p in live.at(s)
                 for v in (project.pipes[p].up, project.pipes[p].down)
                 if v in left
             ]
     out: dict[StructureId, int] = {}
     told: set[StructureId] = set()
     for s in sorted(left, key=lambda s: (project.structures[s].label, s)):
-        if s in told or s not in _beyond(project, links, s):
+        if s in told or s not in _beyond(project, live, s):
             continue
-        ring = (upstream(project, links, s) & downstream(project, links, s)) | {s}
+        ring = (upstream(project, live, s) & downstream(project, live, s)) | {s}
         told |= ring
         out[s] = len(ring)
     return out

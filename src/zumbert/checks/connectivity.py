@@ -9,6 +9,7 @@ from zumbert.analysis.facts import Facts
 from zumbert.analysis.pipes import PipeFacts
 from zumbert.checks.finding import TOLERANCE, Finding, Rule
 from zumbert.checks.where import pipe_name, spot, stand
+from zumbert.model.display import counted
 
 
 def _no_outfall(facts: Facts, f: StructureFacts) -> Iterator[Finding]:
@@ -30,13 +31,18 @@ def _no_outfall(facts: Facts, f: StructureFacts) -> Iterator[Finding]:
 
 
 def _say_no_outfall(facts: Facts, n: Finding) -> str:
-    count, label = round(n.value or 1.0), facts.structures[n.of_structure].structure.label
-    alone = "{label} has no way to an outfall or headwall."
-    several = (
-        "{label} has no way to an outfall or headwall, nor has the water of {more} more that "
-        "drain to it."
-    )
-    return (several if count > 1 else alone).format(label=label, more=count - 1)
+    more, label = round(n.value or 1.0) - 1, facts.structures[n.of_structure].structure.label
+    verbs = ("has", "drains") if more == 1 else ("have", "drain")
+    text = f"{label} has no way to an outfall or headwall"
+    if more > 0:
+        text += f", nor {verbs[0]} {counted(more, 'structure')} that {verbs[1]} to it"
+    text += "."
+    gone = [facts.pipes[k] for k in facts.links.outlets.get(n.of_structure, ())]
+    if not gone or facts.live.outlets.get(n.of_structure):
+        return text
+    names = " and ".join(pipe_name(facts, f) for f in gone)
+    pipes, verb = ("Pipe", "is") if len(gone) == 1 else ("Pipes", "are")
+    return f"{text} {pipes} {names} on from it {verb} abandoned."
 
 
 def _unattached(facts: Facts, f: StructureFacts) -> Iterator[Finding]:
@@ -59,7 +65,7 @@ def _say_unattached(facts: Facts, n: Finding) -> str:
 
 
 def _outlets(facts: Facts, f: StructureFacts) -> Iterator[Finding]:
-    out = [g for g in f.pipes_out if g.pipe.status != "abandoned"]
+    out = facts.live.outlets.get(f.structure.id, ())
     if len(out) > 1:
         yield Finding(
             rule="many_outlets",
@@ -75,11 +81,8 @@ def _outlets(facts: Facts, f: StructureFacts) -> Iterator[Finding]:
 
 def _say_outlets(facts: Facts, n: Finding) -> str:
     f = facts.structures[n.of_structure]
-    names = ", ".join(
-        facts.project.structures[g.pipe.down].label
-        for g in f.pipes_out
-        if g.pipe.status != "abandoned"
-    )
+    downs = (facts.project.pipes[k].down for k in facts.live.outlets.get(n.of_structure, ()))
+    names = ", ".join(facts.project.structures[k].label for k in downs)
     text = "{label} has {count} outlets, to {names}: its water parts there."
     return text.format(label=f.structure.label, count=round(n.value or 0.0), names=names)
 

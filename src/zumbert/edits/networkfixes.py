@@ -41,21 +41,18 @@ def _turned(project: Project, facts: Facts, f: PipeFacts) -> Fix:
 
 def _turn_an_outlet(project: Project, facts: Facts, finding: Finding) -> Fix | None:
     """Of several outlets the one that falls least, turned round."""
-    return _turned(
-        project,
-        facts,
-        min(facts.structures[finding.of_structure].pipes_out, key=lambda g: g.slope or 0.0),
-    )
+    out = [facts.pipes[k] for k in facts.live.outlets.get(finding.of_structure, ())]
+    return _turned(project, facts, min(out, key=lambda g: g.slope or 0.0)) if out else None
 
 
 def _turn_in_ring(project: Project, facts: Facts, finding: Finding) -> Fix | None:
     """The pipe of the ring that falls least, turned round."""
     start = finding.of_structure
-    behind = upstream(project, facts.links, start)
+    behind = upstream(project, facts.live, start)
     ring = {start}
     todo = [start]
     while todo:
-        for key in facts.links.outlets.get(todo.pop(), ()):
+        for key in facts.live.outlets.get(todo.pop(), ()):
             down = project.pipes[key].down
             if down in behind and down not in ring:
                 ring.add(down)
@@ -63,7 +60,7 @@ def _turn_in_ring(project: Project, facts: Facts, finding: Finding) -> Fix | Non
     own = [
         facts.pipes[k]
         for s in ring
-        for k in facts.links.outlets.get(s, ())
+        for k in facts.live.outlets.get(s, ())
         if project.pipes[k].down in ring
     ]
     return _turned(project, facts, min(own, key=lambda g: g.slope or 0.0)) if own else None
@@ -71,7 +68,7 @@ def _turn_in_ring(project: Project, facts: Facts, finding: Finding) -> Fix | Non
 
 def _turn_to_outfall(project: Project, facts: Facts, finding: Finding) -> Fix | None:
     """Where the water stops, the inlet turned whose other end has a way out."""
-    for key in facts.links.inlets.get(finding.of_structure, ()):
+    for key in facts.live.inlets.get(finding.of_structure, ()):
         made = turned(project, facts, [key])
         after = analyse(made, facts)
         if finding.of_structure not in after.stranded and not _gone_worse(facts, after):
