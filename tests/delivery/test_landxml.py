@@ -12,8 +12,9 @@ from tests.delivery.places import with_delivery
 from zumbert.analysis import analyse
 from zumbert.delivery.job import Job
 from zumbert.delivery.landxml import landxml
+from zumbert.edits.basis import set_network_basis
 from zumbert.edits.roads import add_profile
-from zumbert.edits.setup import network_named
+from zumbert.edits.setup import network_named, with_settings
 from zumbert.exchange.importing import import_files
 from zumbert.exchange.landxml import read_landxml
 from zumbert.geometry.profile import Pvi
@@ -215,6 +216,32 @@ def test_profiles_of_each_kind_come_back(job, tmp_path):
             (b.chainage, b.level, b.length, b.radius), abs=1e-9
         )
         assert a.ahead == (None if b.ahead is None else approx(b.ahead))
+
+
+@pytest.mark.parametrize("of", ["project", "network"])
+def test_inverts_at_walls_come_back_at_walls(job, tmp_path, of):
+    """Into a project that quotes at centres: covers, slopes and lengths are what they were."""
+    p = job.project
+    if of == "project":
+        p = with_settings(p, replace(p.settings, invert_basis="walls"))
+    else:
+        p = set_network_basis(p, next(iter(p.networks)), "walls")
+    facts = facts_of(p)
+    made = landxml(Job(p))
+    (tmp_path / "a.xml").write_text(made.text, encoding="utf-8")
+    roles = {"ground": "Existing ground", "design": "Road design"}
+    back = import_files("again", landxml=[tmp_path / "a.xml"], **roles).project
+    theirs = {f.pipe.label: f for f in facts_of(back).pipes.values()}
+    assert back.settings.invert_basis == "centres" and len(theirs) == len(facts.pipes)
+    for f in facts.pipes.values():
+        g = theirs[f.pipe.label]
+        assert (g.cover.least, g.slope, g.basis) == approx((f.cover.least, f.slope, f.basis))
+    pipes = etree.fromstring(made.text.encode()).iterfind(".//x:Pipe", NS)
+    for e in pipes:
+        f = next(f for f in facts.pipes.values() if f.pipe.label == e.get("name"))
+        fall = f.pipe.invert_up - f.pipe.invert_down
+        assert float(e.get("slope")) * float(e.get("length")) == approx(fall, abs=1e-9)
+    assert any("inverts at inner walls" in n for n in made.notes)
 
 
 def test_the_document_is_what_others_read(job):

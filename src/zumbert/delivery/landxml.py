@@ -24,7 +24,7 @@ from zumbert.model.catalogue import PipeSize, StructureType
 from zumbert.model.display import counted
 from zumbert.model.ids import NetworkId, StructureId
 from zumbert.model.pipe import Bore, Pipe
-from zumbert.model.project import inside_and_wall, nominal
+from zumbert.model.project import inside_and_wall, invert_basis, nominal
 from zumbert.model.road import Piece, Road
 from zumbert.model.structure import Anchored, FixedRim, Free, Structure
 
@@ -308,6 +308,7 @@ def _pipe(job: Job, pipe: Pipe) -> str:
         size=None if size is None else size.key,
         through=_anchor(job, pipe.through),
         invert_basis=pipe.invert_basis,
+        quoted=invert_basis(p, pipe),
         invert_up=_number(pipe.invert_up),
         invert_down=_number(pipe.invert_down),
         trench=None if pipe.trench is None else p.trench_types[pipe.trench].name,
@@ -316,8 +317,8 @@ def _pipe(job: Job, pipe: Pipe) -> str:
         name=pipe.label,
         refStart=p.structures[pipe.up].label,
         refEnd=p.structures[pipe.down].label,
-        length=f.length("centre-plan") / one,
-        slope=None if f.slope is None else f.slope,
+        length=f.basis / one,  # times the slope it is the fall from invert to invert
+        slope=f.slope,
         state=pipe.status,
     )
     return f"<Pipe{ends}><CircPipe{round_}/>{more}</Pipe>"
@@ -332,6 +333,12 @@ def _lost(job: Job) -> Iterator[str]:
     nowhere = [
         s.label for k, s in p.structures.items() if job.facts.places[StructureId(k)].x is None
     ]
+    at_walls = sum(invert_basis(p, q) == "walls" for q in p.pipes.values())
+    if at_walls:
+        yield (
+            f"{counted(at_walls, 'pipe')} with inverts at inner walls: the lengths are from wall "
+            "to wall, so that slope times length is the fall."
+        )
     if nowhere:
         yield f"Without a place: {', '.join(nowhere[:6])}."
     held = sum(s.hold_size for s in p.structures.values()) + sum(

@@ -219,6 +219,9 @@ def _pipe(under: _Under, network: NetworkFound, p: PipeFound, joins: bool) -> No
         (k for k, t in project.trench_types.items() if t.name == p.own.get("trench")), None
     )
     basis = p.own.get("invert_basis")
+    usual = project.networks[net].invert_basis or project.settings.invert_basis
+    if basis is None and p.own.get("quoted") != usual:
+        basis = p.own.get("quoted")
     made = Pipe(
         id=PipeId(key),
         label=p.label,
