@@ -6,7 +6,7 @@ from msgspec.structs import replace
 
 from zumbert.errors import EditError
 from zumbert.model.project import Project, Travel
-from zumbert.model.rain import Rain, rain_fault
+from zumbert.model.rain import Rain, atlas_name, rain_fault
 
 
 def set_rain(project: Project, rain: Rain | None) -> Project:
@@ -17,10 +17,15 @@ def set_rain(project: Project, rain: Rain | None) -> Project:
 
 
 def change_rain(project: Project, **values: Any) -> Project:
-    """The project with fields of its rain replaced; a rain by formula where there was none.
-    Raises EditError.
+    """The project with fields of its rain replaced; a rain by formula where there was none. One
+    from the atlas with another source is no longer of its place, nor called by it. Raises
+    EditError.
     """
-    return set_rain(project, replace(project.rain or Rain(), **values))
+    old = project.rain or Rain()
+    if old.place is not None and values.get("source", old.source) != old.source:
+        named = {"name": Rain().name} if old.name == atlas_name(old.place) else {}
+        values = {"place": None, **named, **values}
+    return set_rain(project, replace(old, **values))
 
 
 def set_travel(project: Project, travel: Travel) -> Project:

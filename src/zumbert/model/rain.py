@@ -121,6 +121,11 @@ class Rain(Struct, frozen=True, kw_only=True):
         return self.source.by(self.years, self.climate)
 
 
+def atlas_name(place: tuple[float, float]) -> str:
+    """The name of a rain taken from the atlas at a place, as the atlas counts places."""
+    return f"Rain atlas {place[0]:.1f}, {place[1]:.1f}"
+
+
 def rain_fault(rain: Rain) -> str | None:
     """Why a rain cannot be, in a few words; None where it is sound."""
     if not 0.01 <= rain.years <= 10_000:

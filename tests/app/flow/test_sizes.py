@@ -233,3 +233,13 @@ def test_rain_is_typed_pasted_and_taken_by_place(flow):
     assert flow.project.rain is None
     flow.do("undo")
     assert flow.project.rain.place == (12.5, 7.5)
+    # a table pasted after the atlas was used is no rain of the atlas
+    QApplication.clipboard().setText("min\t2\n5\t120\n10\t90\n30\t50\n")
+    rain.show_source(1)
+    button(flow, "paste rain").click()
+    assert (flow.project.rain.name, flow.project.rain.place) == ("Rain", None)
+    flow.do("undo")
+    flow.fill(rain.own["name"], 'Ashlar "B"')
+    button(flow, "paste rain").click()
+    assert (flow.project.rain.name, flow.project.rain.place) == ('Ashlar "B"', None)
+    assert flow.project.rain.years == 2.0  # the only one of the table

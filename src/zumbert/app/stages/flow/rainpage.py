@@ -23,7 +23,7 @@ from zumbert.exchange.rainatlas import shipped_atlas
 from zumbert.exchange.raintoml import pasted_table
 from zumbert.model.display import number
 from zumbert.model.project import Project
-from zumbert.model.rain import FORMS, Rain, RainFormula, RainTable
+from zumbert.model.rain import FORMS, Rain, RainFormula, RainTable, atlas_name
 from zumbert.model.typed import typed_number
 
 if TYPE_CHECKING:
@@ -175,7 +175,7 @@ class RainPage(QWidget):
 
         def made(p: Project, f: Facts) -> Project:
             new = replace(formula, **{k: v() if callable(v) else v for k, v in values.items()})
-            return p if new == source else change_rain(p, source=new, place=None)
+            return p if new == source else change_rain(p, source=new)
 
         return self.session.edit("Change the rain", made)
 
@@ -184,7 +184,7 @@ class RainPage(QWidget):
         periods = [y for y, _ in table.rows]
         years = min(max(rain.years, periods[0]), periods[-1]) if periods else rain.years
         return self.session.edit(
-            "Change the rain", lambda p, f: change_rain(p, source=table, years=years, place=None)
+            "Change the rain", lambda p, f: change_rain(p, source=table, years=years)
         )
 
     def _take_table(self, cells: list[list[str]]) -> bool:
@@ -259,13 +259,9 @@ class RainPage(QWidget):
 
     def _at(self, x: float, y: float) -> bool:
         def made(p: Any, f: Any) -> Any:
-            formula = shipped_atlas().formula_at(x, y)
-            return change_rain(
-                p,
-                source=formula,
-                place=(round(x, 2), round(y, 2)),
-                name=f"Rain atlas {x:.1f}, {y:.1f}",
-            )
+            place = round(x, 2), round(y, 2)
+            source = shipped_atlas().formula_at(x, y)
+            return change_rain(p, source=source, place=place, name=atlas_name(place))
 
         return self.session.edit("Take the rain of a place", made)
 
