@@ -11,7 +11,7 @@ from tests.app.deliver.hands import button, view
 from tests.app.test_project import choose, dialog
 from tests.build import rods, with_crosses
 from zumbert.app.bars.foot import place_words
-from zumbert.app.preferences import PREFERENCES, Preference
+from zumbert.app.preferences import PREFERENCES, Preference, remembered
 from zumbert.model.unitsystem import UNIT_SYSTEMS
 
 ROD = 5.0292
@@ -50,7 +50,7 @@ def test_a_kind_of_sheet_is_added_from_the_menu_and_drawn(user, monkeypatch):
     user.do("undo")
 
 
-def test_a_preference_comes_back_with_the_next_window(qtbot, user, monkeypatch):
+def test_a_preference_comes_back_with_the_next_window(qtbot, user, monkeypatch, tmp_path):
     """One that is not sound is left; theme and folder come back too."""
     cap = Preference(
         lambda w: w.plan.toolTip() or None,
@@ -60,6 +60,10 @@ def test_a_preference_comes_back_with_the_next_window(qtbot, user, monkeypatch):
     monkeypatch.setitem(PREFERENCES, "tip", cap)
     user.plan.setToolTip("as it was")
     user.do("theme")
+    user.window.files.go_to(tmp_path / "a.zumbert")
+    # kept at once: a window that is killed has told them
+    assert remembered().value("theme") == "dark"
+    assert remembered().value("folder") == str(tmp_path)
     user.window.files.last = "/no such folder"
     user.window.files.may_leave = lambda: True
     user.window.close()

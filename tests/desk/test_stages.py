@@ -69,6 +69,35 @@ def test_chips_of_a_stage_come_and_go_and_its_tool_brings_it(small):
     small.until("s.look.stage.id == 'trench' and 'bands' not in s.seen and 'trench' in s.seen")
 
 
+def test_tables_come_by_their_buttons_and_a_status_is_picked_by_hand(small):
+    small.key("alt", "2")
+    small.on("middle(w.chips.buttons['tables'])")
+    drawer = "w.centre.tables"
+    for name, kind in (("Types", "types"), ("Areas", "areas"), ("Pipes", "pipes")):
+        small.on(f"button('{name}')")
+        small.until(f"{drawer}.kind == '{kind}' and {drawer}.table.isVisible()")
+        bars = f"[k for k, t in {drawer}.tables.items() if t.bar is not None and t.bar.isVisible()]"
+        assert small.ask(bars) == (["types"] if kind == "types" else [])
+    small.on("button('Close')")
+    small.until(f"not {drawer}.isVisible()")
+    small.ask("w.session.select(pipes=frozenset([pipe('S5', 'S4').id]))")
+    box = "w.side.panel.shared.choices['status']"
+    small.until(f"{box}.isVisible() and {box}.currentText() == 'proposed'")
+    small.ask(f"w.side.ensureWidgetVisible({box})")
+    x, y = small.ask(f"middle({box})")
+    small.move(x, y)
+    small.wheel(x, y, -1)  # over a list that is shut: the choice stays
+    small.ask(f"w.side.ensureWidgetVisible({box})")
+    small.on(f"middle({box})")
+    small.key("Down")
+    small.key("Return")
+    small.until("pipe('S5', 'S4').status == 'existing'")
+    assert small.ask("w.session.history.undo_name") == "Change the status of P5"
+    small.key("ctrl", "z")
+    small.until(f"pipe('S5', 'S4').status == 'proposed' and {box}.currentText() == 'proposed'")
+    assert small.errors == "" and small.ask("fresh_equal()") == ""
+
+
 def test_a_finding_is_gone_to_in_one_step_while_the_mouse_moves(small):
     small.key("alt", "5")
     small.until("s.look.stage.id == 'checks' and w.side.panel.findings.rows")

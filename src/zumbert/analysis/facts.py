@@ -13,7 +13,7 @@ from zumbert.analysis.chambers import StructureFacts, structure_facts
 from zumbert.analysis.flow import drains, flows
 from zumbert.analysis.flowfacts import Flows, PipeFlow
 from zumbert.analysis.land import allowed
-from zumbert.analysis.links import Links, links, live_links, namesakes, rings, stranded
+from zumbert.analysis.links import Links, alive, links, live_links, namesakes, rings, stranded
 from zumbert.analysis.meetings import Meeting, beside, lines, meetings, room
 from zumbert.analysis.pipes import PipeFacts, pipe_facts
 from zumbert.analysis.places import PlaceFacts, places
@@ -104,7 +104,7 @@ def _ends(pipe: Pipe) -> object:
 
 def _runs(pipe: Pipe) -> object:
     """The fields of a pipe that decide where water runs through it."""
-    return pipe.up, pipe.down, pipe.status == "abandoned"
+    return pipe.up, pipe.down, alive(pipe)
 
 
 def _path(pipe: Pipe) -> object:

@@ -10,9 +10,9 @@ from zumbert.analysis.areas import AreaFacts
 from zumbert.analysis.changed import changed
 from zumbert.analysis.flowfacts import Drains, Flows, NodeFlow, PipeFlow
 from zumbert.analysis.fullbore import roughness
-from zumbert.analysis.links import Links
+from zumbert.analysis.links import Links, alive
 from zumbert.analysis.pipes import PipeFacts
-from zumbert.analysis.shares import alive, all_shares, reshared
+from zumbert.analysis.shares import all_shares, reshared
 from zumbert.hydraulics.depths import manning_angle, round_flow
 from zumbert.hydraulics.resistance import Roughness, velocity_at
 from zumbert.model.ids import AreaId, PipeId, StructureId

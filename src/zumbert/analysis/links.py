@@ -27,6 +27,11 @@ class Links(Struct, frozen=True, eq=False):
         return self.inlets.get(structure, ()) + self.outlets.get(structure, ())
 
 
+def alive(pipe: Pipe) -> bool:
+    """Whether water runs through a pipe."""
+    return pipe.status != "abandoned"
+
+
 def links(project: Project) -> Links:
     """The links of a project; abandoned pipes are joined as others are."""
     return _links(project.pipes.values())
@@ -34,7 +39,7 @@ def links(project: Project) -> Links:
 
 def live_links(project: Project) -> Links:
     """The links that water takes: those of pipes that are not abandoned."""
-    return _links(p for p in project.pipes.values() if p.status != "abandoned")
+    return _links(p for p in project.pipes.values() if alive(p))
 
 
 def _links(pipes: Iterable[Pipe]) -> Links:

@@ -4,10 +4,9 @@ from collections.abc import Mapping
 
 from zumbert.analysis.changed import changed
 from zumbert.analysis.flowfacts import Flows
-from zumbert.analysis.links import Links
+from zumbert.analysis.links import Links, alive
 from zumbert.analysis.pipes import PipeFacts
 from zumbert.model.ids import PipeId, StructureId
-from zumbert.model.pipe import Pipe
 from zumbert.model.project import Project
 
 
@@ -55,8 +54,3 @@ def shares_at(project: Project, links: Links, at: StructureId) -> dict[PipeId, f
         return {p.id: said.get(p.id, 0.0) / total for p in outlets}
     lowest = min(silent or outlets, key=lambda p: p.invert_up)
     return {p.id: said.get(p.id, 0.0) + (1.0 - total if p is lowest else 0.0) for p in outlets}
-
-
-def alive(pipe: Pipe) -> bool:
-    """Whether water runs through a pipe."""
-    return pipe.status != "abandoned"

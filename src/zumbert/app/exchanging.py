@@ -58,7 +58,7 @@ class Exchange(QObject):
         found = self.work.run("Reading files", read)
         if found is None:
             return False
-        self.files.last = str(paths[0].parent)
+        self.files.go_to(paths[0])
         dialog = ImportDialog(self.window, self.session, self.pen, found)
         dialog.finished.connect(lambda _: self.imported.emit())
         dialog.open()

@@ -9,6 +9,7 @@ from PySide6.QtCore import QObject, QTimer, Signal
 from PySide6.QtWidgets import QStackedWidget, QWidget
 
 from zumbert.app.pen import Pen
+from zumbert.app.preferences import remember
 from zumbert.app.questions import ask, file_to_read, file_to_write
 from zumbert.app.session import Session
 from zumbert.app.told import told
@@ -81,6 +82,11 @@ class Files(QObject):
         """Where file dialogs begin."""
         path = self.session.state.file.path
         return str(path.parent) if path is not None else self.last
+
+    def go_to(self, path: Path) -> None:
+        """File dialogs begin from now on where a file lies, in the next session too."""
+        self.last = str(path.parent)
+        remember(self.window, "folder")
 
     # -- beginning ---------------------------------------------------------------------------------
 
@@ -204,7 +210,7 @@ class Files(QObject):
         self._look_only(not free)
         self.opened.emit()
         self._remember(path)
-        self.last = str(path.parent)
+        self.go_to(path)
         return True
 
     def _take_lock(self, path: Path) -> bool:
@@ -353,7 +359,7 @@ class Files(QObject):
         self._stamp = stamp_of(path)
         self._look_only(False)
         self._remember(path)
-        self.last = str(path.parent)
+        self.go_to(path)
         return True
 
     def _remember(self, path: Path) -> None:

@@ -268,6 +268,7 @@ class Frame(QMainWindow):
     def toggle_theme(self) -> None:
         """Paper or slate."""
         self.wear("dark" if self.pen.theme == "light" else "light")
+        remember(self, "theme")
 
     def wear(self, theme: Theme) -> None:
         """Puts on a theme."""

@@ -41,11 +41,11 @@ def remembered() -> QSettings:
     return QSettings(QSettings.Format.IniFormat, QSettings.Scope.UserScope, "zumbert", "window")
 
 
-def remember(window: Any) -> None:
-    """Keeps what a window has now."""
+def remember(window: Any, *keys: str) -> None:
+    """Keeps what a window has now: some of it, or all."""
     kept = remembered()
-    for key, preference in PREFERENCES.items():
-        value = preference.of(window)
+    for key in keys or PREFERENCES:
+        value = PREFERENCES[key].of(window)
         if value is not None:
             kept.setValue(key, value)
 

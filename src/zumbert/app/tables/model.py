@@ -1,6 +1,6 @@
 """Rows of structures and pipes as Qt asks for them: shown, sorted, edited as undo steps."""
 
-from typing import Any, Literal
+from typing import Any
 
 from msgspec.structs import replace
 from PySide6.QtCore import (
@@ -33,7 +33,6 @@ from zumbert.fields import PIPE_FIELDS, STRUCTURE_FIELDS, Field
 from zumbert.model.quantity import ONE_IN, PERCENT
 from zumbert.model.typed import MINUS
 
-TableKind = Literal["structures", "pipes"]
 ModelIndex = QModelIndex | QPersistentModelIndex
 
 
@@ -46,7 +45,7 @@ REMARKS = text_column("Remarks")
 MAY = text_column("May change")  # what sizing and edits of many may change
 
 
-def table_of(s: State, kind: TableKind) -> Table:
+def table_of(s: State, kind: str) -> Table:
     """The schedule of structures or pipes, and what each row breaks."""
     table = structure_table(s.shown.facts) if kind == "structures" else pipe_table(s.shown.facts)
     found = s.shown.findings.by_structure if kind == "structures" else s.shown.findings.by_pipe
@@ -77,7 +76,7 @@ class RecordModel(QAbstractTableModel):
 
     def table_of(self, s: State) -> Table:
         """The table of a state."""
-        return table_of(s, "structures" if self.kind == "structures" else "pipes")
+        return table_of(s, self.kind)
 
     def show_state(self, s: State) -> None:
         """Shows the state; rows stay where they are while their records do."""
